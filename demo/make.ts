@@ -5,7 +5,7 @@ import { eq } from 'drizzle-orm';
 import { hashPassword } from '../src/lib/server/access/signIn';
 import { tableAt, authorize, type Person, type WorkspaceAccess } from '../src/lib/server/access/workspaceAccess';
 import { changesFromJson, type ChangeJson } from '../src/lib/server/api/changes/changes';
-import { members, people, workspaces, type Role } from '../src/lib/server/database/catalogue';
+import { members, people, workspaces, type RoleId } from '../src/lib/server/database/catalogue';
 import { migrateCatalogue } from '../src/lib/server/database/migrate';
 import { catalogueOn, openPool, type Pool } from '../src/lib/server/database/pool';
 import { errorCode } from '../src/lib/server/database/transaction';
@@ -26,7 +26,7 @@ import { makeWorld } from './world';
 
 export const demoPassword = 'meadow-and-fell';
 
-const demoPeople: readonly { name: string; email: string; role: Role }[] = [
+const demoPeople: readonly { name: string; email: string; role: RoleId }[] = [
   { name: 'Ida Vale', email: 'ida@alderfold.example', role: 'administrator' },
   { name: 'Tom Orrin', email: 'tom@alderfold.example', role: 'editor' },
   { name: 'Wren Hollin', email: 'wren@alderfold.example', role: 'editor' },
@@ -49,7 +49,7 @@ export async function makeDemo(pool: Pool): Promise<void> {
   const [already] = await db.select().from(workspaces).where(eq(workspaces.key, 'apiaries'));
   if (already) return;
   const passwordHash = await hashPassword(demoPassword);
-  const made: (Person & { role: Role })[] = [];
+  const made: (Person & { role: RoleId })[] = [];
   for (const { name, email, role } of demoPeople) {
     const [person] = await db
       .insert(people)
@@ -204,7 +204,7 @@ export async function makeDemo(pool: Pool): Promise<void> {
 
 /** The form for anyone is open at two addresses, one of which ended with the last season. */
 async function openReportForm(pool: Pool, by: Person): Promise<void> {
-  const access = await authorize(pool, by, 'outreach', 'administrator');
+  const access = await authorize(pool, by, 'outreach', 'design');
   const table = tableAt(access, 'swarm_reports');
   const form = formNamed(table, 'Report a swarm');
   const settings = { most: null, mostHourly: 60, closed: false };
@@ -248,7 +248,7 @@ async function bringLetters(pool: Pool, access: WorkspaceAccess): Promise<void> 
 async function makeOne(
   pool: Pool,
   by: Person,
-  all: readonly (Person & { role: Role })[],
+  all: readonly (Person & { role: RoleId })[],
   wish: { label: string; description: string; zone: string },
   model: readonly ChangeJson[],
 ): Promise<WorkspaceAccess> {
@@ -256,12 +256,12 @@ async function makeOne(
   for (const { id: person, role } of all)
     if (person !== by.id) await catalogueOn(pool).insert(members).values({ workspace: id, person, role });
   await changeAs(pool, by, key, model);
-  return authorize(pool, by, key, 'administrator');
+  return authorize(pool, by, key, 'design');
 }
 
 /** Plans and applies changes as a program would send them. */
 async function changeAs(pool: Pool, by: Person, key: string, changes: readonly ChangeJson[]): Promise<void> {
-  const access = await withForeign(pool, await authorize(pool, by, key, 'administrator'), changes);
+  const access = await withForeign(pool, await authorize(pool, by, key, 'design'), changes);
   const plan = await makePlan(pool, access, changesFromJson(access.workspace.model, changes));
   if (!plan.possible) throw new Error(JSON.stringify(plan.effects.filter(({ breaks }) => breaks.length > 0)));
   await applyPlan(pool, access, plan.id);

@@ -211,11 +211,7 @@
                   ></span
                 >{/if}{line.changedAt ? `${agoWords(line.changedAt)} by ${line.changedBy}` : 'nothing yet'}
               <span class="role"
-                >you may {line.role === 'reader'
-                  ? 'read'
-                  : line.role === 'editor'
-                    ? 'change records'
-                    : 'change everything'}</span
+                >{line.roleLabel}</span
               ></td
             >
           </tr>

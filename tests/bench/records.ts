@@ -155,7 +155,7 @@ async function* jumps(pool: Pool, token: string): AsyncGenerator<Figure> {
 }
 
 async function* search(pool: Pool, person: Person): AsyncGenerator<Figure> {
-  const access = await authorize(pool, person, key, 'reader');
+  const access = await authorize(pool, person, key, 'see');
   const typed = [
     'bro',
     'anse',
@@ -224,7 +224,7 @@ async function* indexCost(pool: Pool): AsyncGenerator<Figure> {
 }
 
 async function* exporting(pool: Pool, url: string, person: Person): AsyncGenerator<Figure> {
-  const access = await authorize(pool, person, key, 'reader');
+  const access = await authorize(pool, person, key, 'see');
   const table = tableAt(access, 'inspections');
   const own = openPool(url, 2);
   const ours: number[] = [];
@@ -271,7 +271,7 @@ async function* exporting(pool: Pool, url: string, person: Person): AsyncGenerat
 }
 
 async function* pasting(pool: Pool, person: Person): AsyncGenerator<Figure> {
-  let access = await authorize(pool, person, key, 'administrator');
+  let access = await authorize(pool, person, key, 'design');
   access = await apply(pool, access, [
     {
       do: 'addTable',

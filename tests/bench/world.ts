@@ -23,7 +23,7 @@ export async function freshWorkspace(pool: Pool, person: Person, key: string): P
   await pool.query(`drop schema if exists "${key}" cascade`);
   await pool.query('delete from loom.workspaces where key = $1', [key]);
   await makeWorkspace(pool, person, { label: key, key });
-  return authorize(pool, person, key, 'administrator');
+  return authorize(pool, person, key, 'design');
 }
 
 export async function apply(
@@ -34,7 +34,7 @@ export async function apply(
   const plan = await makePlan(pool, access, changesFromJson(access.workspace.model, changes));
   if (!plan.possible) throw new Error(JSON.stringify(plan.effects));
   await applyPlan(pool, access, plan.id);
-  return authorize(pool, access.person, access.workspace.key, 'administrator');
+  return authorize(pool, access.person, access.workspace.key, 'design');
 }
 
 /** Inspections on hives on apiaries, with a rollup at each level; filled by the database itself. */
@@ -106,6 +106,6 @@ export async function makeLevels(
     }),
   );
   for (const table of ['apiaries', 'hives', 'inspections']) await pool.query(`vacuum analyze "${key}".${table}`);
-  access = await authorize(pool, person, key, 'administrator');
+  access = await authorize(pool, person, key, 'design');
   return access;
 }

@@ -60,7 +60,7 @@ beforeAll(async () => {
 afterAll(() => drop());
 
 test('a reader is told nothing of them by any call', async () => {
-  const access = await authorize(pool, ida, bees.key, 'reader');
+  const access = await authorize(pool, ida, bees.key, 'see');
   const { rows } = await pool.query<{ id: number }>('select id from loom.batches where workspace = $1 order by id', [
     access.workspace.id,
   ]);
@@ -118,7 +118,7 @@ test('a reader is told nothing of them by any call', async () => {
 
 test('a stream tells a reader where others are without an internal field, and ends with the right to it', async () => {
   const listener = new ChangeListener('');
-  let access = await authorize(pool, pell, bees.key, 'reader');
+  let access = await authorize(pool, pell, bees.key, 'see');
   let gone = false;
   const stream = eventStream(listener, access, () =>
     gone ? Promise.reject(refuse(404, 'There is no such workspace here.')) : Promise.resolve(access),
@@ -130,7 +130,7 @@ test('a stream tells a reader where others are without an internal field, and en
   };
   expect(await next()).toContain('retry');
   expect(await next()).toContain('[]');
-  const hives = (await authorize(pool, ida, bees.key, 'reader')).workspace.model.tables[0]!.id;
+  const hives = (await authorize(pool, ida, bees.key, 'see')).workspace.model.tables[0]!.id;
   const at = { workspace: access.workspace.id, tab: 'one', person: ida.id, name: 'Ida', table: hives, record: 1 };
   listener.presence.hear({ ...at, field: 'zqrent' });
   const first = await next();
@@ -146,7 +146,7 @@ test('a stream tells a reader where others are without an internal field, and en
     { field: 'kg' },
   ]);
   expect(listener.presence.in(access.workspace.id)).toHaveLength(21);
-  access = await authorize(pool, pell, bees.key, 'reader');
+  access = await authorize(pool, pell, bees.key, 'see');
   gone = true;
   await new Promise((resolve) => setTimeout(resolve, 1100));
   listener.presence.hear({ ...at, field: 'number' });
@@ -161,7 +161,7 @@ test('a stream tells a reader where others are without an internal field, and en
 
 test('who does not read a stream is let go, and nobody has more of them than pages', async () => {
   const listener = new ChangeListener('');
-  const access = await authorize(pool, pell, bees.key, 'reader');
+  const access = await authorize(pool, pell, bees.key, 'see');
   const open = () => eventStream(listener, access, () => Promise.resolve(access));
   const unread = open();
   // What PostgreSQL would tell it.

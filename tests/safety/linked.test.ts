@@ -175,7 +175,7 @@ describe.each(['Designer', 'Editor', 'Reader'])('%s of one workspace, and of the
   });
 
   test('sees the titles, and what is calculated, without where it comes from', async () => {
-    const access = await authorize(pool, others[name]!, 'yard', 'reader');
+    const access = await authorize(pool, others[name]!, 'yard', 'see');
     const list = endpoints.find(({ path, method }) => method === 'GET' && path.endsWith('/tables/{t}/records'))!;
     const { records } = JSON.parse((await called(pool, others[name]!, list, { ws: 'yard', t: 'keepers' })).text) as {
       records: { values: Record<string, unknown> }[];
@@ -207,7 +207,7 @@ describe.each(['Designer', 'Editor', 'Reader'])('%s of one workspace, and of the
 });
 
 test('a reader of the other workspace sees there what its readers see', async () => {
-  const access = await authorize(pool, others.Both!, 'yard', 'reader');
+  const access = await authorize(pool, others.Both!, 'yard', 'see');
   const swarms = access.workspace.model.tables.find(({ key }) => key === 'swarms');
   expect(swarms?.fields.slice(0, 7).map(({ key }) => key)).toEqual([
     'title',

@@ -175,7 +175,7 @@ test('who listens hears of an edit, of the tables it touched, and of no other wo
     listener.subscribe(access.workspace.id, (event) => (heard.push(event), resolve())),
   );
   listener.subscribe(other.workspace.id, (event) => elsewhere.push(event));
-  const now = await authorize(pool, ida, 'heard', 'editor');
+  const now = await authorize(pool, ida, 'heard', 'write');
   const { batch } = await writeRecords(pool, now, 'hives', { insert: [{ values: { number: 'H-1' } }] });
   await first;
   expect(heard).toEqual([{ workspace: access.workspace.id, batch, tables: [tableAt(now, 'hives').id] }]);
@@ -196,7 +196,7 @@ test('an export streams every record in the order asked, links by title, formula
     { do: 'addTable', table: hives, at: 1 },
     linkField(hives, apiaries, 'apiary', 'hives'),
   ]);
-  const now = await authorize(pool, ida, 'exported', 'editor');
+  const now = await authorize(pool, ida, 'exported', 'write');
   await writeRecords(pool, now, 'apiaries', { insert: [{ values: { name: 'Low "Meadow", west' } }] });
   const rows = Array.from({ length: 4500 }, (_, i) => ({
     values: { number: i === 7 ? '=1+1' : `H-${i}`, weight: i / 10, alive: i % 2 === 0, apiary: i % 3 === 0 ? 1 : null },
@@ -270,7 +270,7 @@ describe('whoever writes is recalled, and', () => {
     const secret = await makeToken(pool, writer.email, 'goes on');
     const credential = { is: 'token', secret } as const;
     const caller = await callerOf(pool, credential, place.key);
-    const access = await authorize(pool, writer, place.key, 'editor', caller?.membership);
+    const access = await authorize(pool, writer, place.key, 'write', caller?.membership);
     await done('delete from loom.tokens where person = $1');
     const begun = writeRecords(pool, access, 'hives', { update: [{ id: 1, values: { number: 'H-9' } }] });
     await expect(begun).resolves.toMatchObject({ records: [{ values: { number: 'H-9' } }] });

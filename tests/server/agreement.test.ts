@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { compileFormulas } from '$core/formula/compiler';
+import { compileFormulas, noViewer } from '$core/formula/compiler';
 import { checkFormula } from '$core/formula/checker';
 import { evaluate, type EvaluationContext } from '$core/formula/evaluator';
 import type { Expression, Scalar } from '$core/types/expression';
@@ -70,7 +70,7 @@ beforeAll(async () => {
     linkField(visits, hives, 'other', 'others'),
     linkField(hives, hives, 'mother', 'daughters'),
   ]);
-  access = await authorize(pool, person, 'agreement', 'administrator');
+  access = await authorize(pool, person, 'agreement', 'design');
   // A link to many, whose pairs are a table of their own, and records of another workspace that link here.
   await changeNow(
     pool,
@@ -95,7 +95,7 @@ beforeAll(async () => {
       { label: 'Hive', type: 'link', to: 'agreement.hives', counterpart: { label: 'Stalls' } },
     ],
   });
-  access = await authorize(pool, person, 'agreement', 'administrator');
+  access = await authorize(pool, person, 'agreement', 'design');
 });
 afterAll(() => drop());
 
@@ -585,6 +585,7 @@ async function bothMachines(stored: World, written: readonly string[]): Promise<
         nameOf: (table) => tableName(access.workspace, table),
         today: `'${today}'::date`,
         zone: 'Europe/Vienna',
+        viewer: noViewer,
         root: 'r',
         aggregates,
       },

@@ -1,7 +1,7 @@
 import pg from 'pg';
 import { hashPassword } from '../../src/lib/server/access/signIn';
 import { authorize, type Person, type WorkspaceAccess } from '../../src/lib/server/access/workspaceAccess';
-import { people, type Role, members } from '../../src/lib/server/database/catalogue';
+import { people, type RoleId, members } from '../../src/lib/server/database/catalogue';
 import { catalogueOn, openPool, type Pool } from '../../src/lib/server/database/pool';
 import { makeWorkspace } from '../../src/lib/server/workspaces/workspaces';
 
@@ -51,9 +51,9 @@ export async function makePerson(pool: Pool, name: string): Promise<Person> {
 /** A workspace with its administrator. */
 export async function makeAccess(pool: Pool, person: Person, label: string): Promise<WorkspaceAccess> {
   const { key } = await makeWorkspace(pool, person, { label });
-  return authorize(pool, person, key, 'administrator');
+  return authorize(pool, person, key, 'design');
 }
 
-export async function join(pool: Pool, access: WorkspaceAccess, person: Person, role: Role): Promise<void> {
+export async function join(pool: Pool, access: WorkspaceAccess, person: Person, role: RoleId): Promise<void> {
   await catalogueOn(pool).insert(members).values({ workspace: access.workspace.id, person: person.id, role });
 }

@@ -237,7 +237,7 @@ describe('a call under an Idempotency-Key', () => {
 test('twelve files that come at once are all read, over a pool that would not hold two connections for each', async () => {
   const narrow = openPool(url, 6);
   const folder = mkdtempSync(join(tmpdir(), 'loom-test-'));
-  const access = await authorize(narrow, home.person, home.key, 'administrator');
+  const access = await authorize(narrow, home.person, home.key, 'design');
   const begun = await Promise.all(
     Array.from({ length: 12 }, async (_, n) => {
       const path = join(folder, String(n));
@@ -325,7 +325,7 @@ test('a batch that touches 540 tables is written, and told of', async () => {
 
 describe('what is cut off', () => {
   test('behind the commit of a load: the intake says so as soon as its records stand', async () => {
-    const access = await authorize(pool, home.person, home.key, 'administrator');
+    const access = await authorize(pool, home.person, home.key, 'design');
     const path = join(mkdtempSync(join(tmpdir(), 'loom-test-')), 'load');
     writeFileSync(path, 'Wagon,Colour,Built\nlong one,green,2019-04-02\nshort one,red,2021-07-09\n');
     const { id } = await beginIntake(pool, access, [{ name: 'wagons.csv', path }]);

@@ -186,7 +186,7 @@ describe('every kind of field', () => {
     await home.change({ do: 'changeField', table: 'things', field: 'phone', set: { internal: true } });
     const pell = await makePerson(pool, 'Pell');
     await join(pool, await home.access(), pell, 'reader');
-    const access = await authorize(pool, pell, home.key, 'reader');
+    const access = await authorize(pool, pell, home.key, 'see');
     expect(fieldNamed(tableAt(access, 'things'), 'phone')).toBeUndefined();
     expect(JSON.stringify(modelJson(access.workspace.model))).not.toContain('"phone"');
     const [record] = await readByIds(pool, access, tableAt(access, 'things'), [1]);
@@ -708,7 +708,7 @@ describe('structure over time', () => {
     expect(await labels(access, gone)).toEqual([['Number', 'Remarks'], ruled, gone, null]);
     const pell = await makePerson(pool, 'Pell Earlier');
     await join(pool, access, pell, 'reader');
-    const reader = await authorize(pool, pell, home.key, 'reader');
+    const reader = await authorize(pool, pell, home.key, 'see');
     expect((await labels(reader, ruled))[0]).toEqual(['Number', 'Notes']);
     expect((await labels(reader, made))[0]).toEqual(['Number']);
     expect(await home.refused(earlierStructure(pool, access, gone + 1))).toContain('no such step');

@@ -88,7 +88,7 @@ describe('contents', () => {
     await writeFile(path, 'mine');
     expect(
       await home.refused(
-        authorize(pool, pell, home.key, 'reader').then((access) => keepFile(pool, access, { name: 'pell.txt', path })),
+        authorize(pool, pell, home.key, 'see').then((access) => keepFile(pool, access, { name: 'pell.txt', path })),
       ),
     ).toMatch(/may change records/);
   });

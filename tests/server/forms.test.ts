@@ -508,7 +508,7 @@ describe('files', () => {
 
 describe('inside', () => {
   const insideForm = async () => {
-    const access = await authorize(pool, tom, 'outreach', 'editor');
+    const access = await authorize(pool, tom, 'outreach', 'write');
     const table = tableAt(access, 'reports');
     return { access, table, form: standingForm(access.workspace.model, table, formNamed(table, 'Inside')) };
   };

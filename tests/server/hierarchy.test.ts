@@ -33,10 +33,10 @@ beforeAll(async () => {
     linkField(queens, queens, 'mother', 'daughters', 'clear'),
   ]);
   for (const [key, text] of formulas) {
-    access = await authorize(pool, ida, 'hierarchy', 'administrator');
+    access = await authorize(pool, ida, 'hierarchy', 'design');
     await changeNow(pool, access, [formulaField(access, tableAt(access, 'queens'), key, text)]);
   }
-  access = await authorize(pool, ida, 'hierarchy', 'administrator');
+  access = await authorize(pool, ida, 'hierarchy', 'design');
 });
 afterAll(() => drop());
 

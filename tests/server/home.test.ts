@@ -78,7 +78,7 @@ describe('Home', () => {
     expect(await names(ida)).toEqual([['bees', true, 1]]);
     await changeWorkspace(pool, ida, 'bees', { archived: false, deleted: true });
     expect([await names(ida), await names(tom)]).toEqual([[], []]);
-    expect(await place.refused(authorize(pool, tom, 'bees', 'reader'))).toContain('workspace');
+    expect(await place.refused(authorize(pool, tom, 'bees', 'see'))).toContain('workspace');
     expect([
       (await deletedWorkspaces(pool, ida)).map(({ label }) => label),
       await deletedWorkspaces(pool, tom),
@@ -163,7 +163,7 @@ test('the history of a workspace is asked for by table and by person', async () 
       `select id, email, name from loom.people where name = 'Wren'`,
     )
   ).rows;
-  const other = await authorize(pool, wren!, place.key, 'editor');
+  const other = await authorize(pool, wren!, place.key, 'write');
   await writeRecords(pool, other, 'apiaries', { insert: [{ values: { name: 'By Wren' } }] });
   const titles = async (asked: Parameters<typeof readHistory>[2]) =>
     (await readHistory(pool, access, asked, 50)).map(({ title }) => title);

@@ -26,7 +26,7 @@ export function intaking(name: string) {
 
   const newAccess = async () => (place.access = await makeAccess(place.pool, place.ida, `Intake ${++labels}`));
   const again = async () =>
-    (place.access = await authorize(place.pool, place.ida, String(place.access.workspace.id), 'administrator'));
+    (place.access = await authorize(place.pool, place.ida, String(place.access.workspace.id), 'design'));
   async function until(id: number, done: (state: string) => boolean) {
     for (let tries = 0; tries < 400; tries++) {
       const intake = await readIntake(place.pool, place.access, id);

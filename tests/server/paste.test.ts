@@ -230,7 +230,7 @@ describe('own steps', () => {
   test('leave alone what others did, and say what stands in the way', async () => {
     const tom = await makePerson(pool, 'Tom');
     await join(pool, await place.access(), tom, 'editor');
-    const other = await authorize(pool, tom, place.key, 'editor');
+    const other = await authorize(pool, tom, place.key, 'write');
     expect(await place.refused(undoOwn(pool, other))).toContain('no edit of yours');
     await place.write('hives', { update: [{ id: 2, values: { weight: 40 } }] });
     await writeRecords(pool, other, 'hives', { update: [{ id: 2, values: { weight: 41 } }] });

@@ -17,7 +17,7 @@ export class Place {
     readonly key: string,
     readonly person: Person,
   ) {}
-  access = (): Promise<WorkspaceAccess> => authorize(this.pool, this.person, this.key, 'reader');
+  access = (): Promise<WorkspaceAccess> => authorize(this.pool, this.person, this.key, 'see');
   async plan(...changes: ChangeJson[]): Promise<PlanOut> {
     const access = await withForeign(this.pool, await this.access(), changes);
     return makePlan(this.pool, access, changesFromJson(access.workspace.model, changes));

@@ -120,13 +120,13 @@ describe.each(changes)('while it is read, %s', (_, change) => {
 });
 
 test('a model is never taken for another version’s', async () => {
-  const before = await authorize(pool, ida, hire.key, 'reader');
+  const before = await authorize(pool, ida, hire.key, 'see');
   // Between the row of the workspace and its model.
   const rename = () => hire.change({ do: 'changeTable', table: 'tools', set: { label: 'Tools for hire' } });
   const { over, done } = overtaken(rename, (text) => /select "model"/.test(text));
   // Its model is in memory no more.
   await pool.query('update loom.workspaces set version = version + 1 where key = $1', [hire.key]);
-  const { version, model } = (await authorize(over, ida, hire.key, 'reader')).workspace;
+  const { version, model } = (await authorize(over, ida, hire.key, 'see')).workspace;
   expect(done()).toBe(true);
   const { rows } = await pool.query<{ version: number; model: Model }>(
     'select version, model from loom.workspaces where key = $1',

@@ -17,7 +17,7 @@ let drop: () => Promise<void>;
 let ida: Person;
 let access: WorkspaceAccess;
 
-const again = async () => (access = await authorize(pool, ida, 'bees', 'administrator'));
+const again = async () => (access = await authorize(pool, ida, 'bees', 'design'));
 const write = (table: string, edits: RecordEdits) => writeRecords(pool, access, table, edits);
 const refusalOf = (work: Promise<unknown>): Promise<Refusal> =>
   work.then(
@@ -336,17 +336,17 @@ describe('rights', () => {
     ];
     await join(pool, access, reader, 'reader');
     await join(pool, access, editor, 'editor');
-    const nothing = await refusalOf(authorize(pool, stranger, 'bees', 'reader'));
-    expect(await refusalOf(authorize(pool, stranger, 'no_such', 'reader'))).toMatchObject({
+    const nothing = await refusalOf(authorize(pool, stranger, 'bees', 'see'));
+    expect(await refusalOf(authorize(pool, stranger, 'no_such', 'see'))).toMatchObject({
       status: nothing.status,
       message: nothing.message,
     });
     expect(nothing.status).toBe(404);
-    const reading = await authorize(pool, reader, 'bees', 'reader');
+    const reading = await authorize(pool, reader, 'bees', 'see');
     expect((await refusalOf(writeRecords(pool, reading, 'hives', { remove: [1] }))).status).toBe(403);
     expect((await refusalOf(undoBatch(pool, reading, 1))).status).toBe(403);
-    const editing = await authorize(pool, editor, 'bees', 'editor');
+    const editing = await authorize(pool, editor, 'bees', 'write');
     expect((await refusalOf(changeNow(pool, editing, [{ do: 'removeTable', table: 't_x' }]))).status).toBe(403);
-    expect((await refusalOf(authorize(pool, editor, 'bees', 'administrator'))).status).toBe(403);
+    expect((await refusalOf(authorize(pool, editor, 'bees', 'design'))).status).toBe(403);
   });
 });

@@ -18,7 +18,7 @@ let pool: Pool;
 let drop: () => Promise<void>;
 let ida: Person;
 let access: WorkspaceAccess;
-const again = async () => (access = await authorize(pool, ida, 'shape', 'administrator'));
+const again = async () => (access = await authorize(pool, ida, 'shape', 'design'));
 const column = async (table: string, key: string): Promise<unknown[]> =>
   (await pool.query(`select ${key} as v from shape.${table} order by _id`)).rows.map(({ v }: { v: unknown }) => v);
 const change = async (...changes: Change[]) => {

@@ -73,7 +73,7 @@ beforeAll(async () => {
 afterAll(() => drop());
 
 async function trace(table: string, key: string, id: number, person?: Person) {
-  const access = person ? await authorize(pool, person, home.key, 'reader') : await home.access();
+  const access = person ? await authorize(pool, person, home.key, 'see') : await home.access();
   const found = tableAt(access, table);
   const field = fieldNamed(found, key);
   if (!field) throw new Error(key);

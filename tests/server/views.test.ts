@@ -350,11 +350,11 @@ describe('groups', () => {
 describe('views', () => {
   const whole = viewOfAll();
   const names = async (person: Person) => {
-    const access = await authorize(pool, person, place.key, 'reader');
+    const access = await authorize(pool, person, place.key, 'see');
     return (await viewsOf(pool, access, tableAt(access, 'visits'))).map(({ view }) => view.label);
   };
   const as = async (person: Person) => {
-    const access = await authorize(pool, person, place.key, 'reader');
+    const access = await authorize(pool, person, place.key, 'see');
     return { access, table: tableAt(access, 'visits') };
   };
 

@@ -41,7 +41,7 @@ export async function buildStorm(
   key: string,
   formulas: Formulas,
 ): Promise<WorkspaceAccess> {
-  const again = () => authorize(pool, person, key, 'administrator');
+  const again = () => authorize(pool, person, key, 'design');
   await change(pool, await again(), [
     {
       do: 'addTable',

@@ -81,6 +81,6 @@ export async function makeGround(url: string, origin: string): Promise<Ground> {
     },
     call,
     formAddress: path.replace('/f/', '/api/forms/'),
-    access: () => authorize(pool, person, workspaceKey, 'administrator'),
+    access: () => authorize(pool, person, workspaceKey, 'design'),
   };
 }

@@ -11,7 +11,7 @@ import { benchPerson } from '../world';
  * and the peak memory.
  */
 const pool = openPool(process.env.DATABASE_URL ?? '', 6);
-const access = await authorize(pool, await benchPerson(pool), 'bench_propose', 'administrator');
+const access = await authorize(pool, await benchPerson(pool), 'bench_propose', 'design');
 // The intake takes over what was uploaded.
 const uploads = process.argv.slice(2).map((file, at) => {
   const path = join(tmpdir(), `loom-bench-${process.pid}-${at}`);

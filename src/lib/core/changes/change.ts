@@ -59,7 +59,7 @@ export function describeChange(model: Model, change: Change, before: Model = mod
   return descriptorOf(change).words(change, names);
 }
 
-const tableOfChange = (change: Change): TableId => (change.do === 'addTable' ? change.table.id : change.table);
+const tableOfChange = (change: Change): TableId | null => (change.do === 'addTable' ? change.table.id : change.table);
 
 /**
  * Whether a later change stands on an earlier one, so that undoing the earlier by itself would undo the later in part,

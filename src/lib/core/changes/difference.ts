@@ -1,6 +1,6 @@
 import { dyeWords } from '../model/names/dyeWords';
 import { findField, linkedTable, ownTables } from '../model/model';
-import { partKinds, partOf } from '../parts/parts';
+import { tablePartKinds, partOf } from '../parts/parts';
 import type { Model, Table } from '../types/model';
 import { partsOf } from '../types/part';
 import { fieldSettings, type Field } from '../types/field';
@@ -94,7 +94,9 @@ function tableDifference(before: Model, now: Model, was: Table, table: Table): S
     if (changes.length > 0) found.push({ kind: 'changed', what, changes });
   }
   found.push(
-    ...partKinds.flatMap((kind) => partsDifference(table, partOf(kind).word, partsOf(was, kind), partsOf(table, kind))),
+    ...tablePartKinds.flatMap((kind) =>
+      partsDifference(table, partOf(kind).word, partsOf(was, kind), partsOf(table, kind)),
+    ),
   );
   const order = (one: Table, other: Table) =>
     one.fields.filter(({ id }) => other.fields.some((field) => field.id === id)).map(({ id }) => id);

@@ -9,8 +9,8 @@ import { printFormula } from '../formula/printer';
 import { allParts, followingIn } from '../parts/parts';
 import { bad, good, type Result } from '../base/problem';
 import type { Change } from '../types/change';
-import { newId, type FieldId } from '../types/identity';
-import { typeAs } from '../model/model';
+import { newId, type FieldId, type TableId } from '../types/identity';
+import { findTable, typeAs } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Field } from '../types/field';
 
@@ -45,18 +45,25 @@ export function partsThatFollow(
 ): Change[] {
   const reads = (condition: Expression) =>
     dependenciesOf(before, condition).on.some(({ path: steps, field }) => field === old.id || steps.includes(old.id));
-  return before.tables.flatMap((table) => {
-    const turned = (condition: Expression): Expression =>
-      reads(condition)
-        ? (checkCondition(after, table.id, turnedText(before, table, condition, old, path)).expression ?? condition)
-        : condition;
-    return allParts(table).flatMap((one): Change[] => {
-      const part = followingIn(one, { old: old.id, now, own: table.id === owner.id, turned });
+  const turned = (condition: Expression, of?: TableId): Expression => {
+    const table = of === undefined ? undefined : findTable(before, of);
+    return table && reads(condition)
+      ? (checkCondition(after, table.id, turnedText(before, table, condition, old, path)).expression ?? condition)
+      : condition;
+  };
+  return [null, ...before.tables].flatMap((table) =>
+    allParts(table ?? before).flatMap((one): Change[] => {
+      const part = followingIn(one, {
+        old: old.id,
+        now,
+        own: table?.id === owner.id,
+        turned: (condition, of = table?.id) => turned(condition, of),
+      });
       return JSON.stringify(part) === JSON.stringify(one.part)
         ? []
-        : [{ do: 'changePart', kind: one.kind, table: table.id, part } as Change];
-    });
-  });
+        : [{ do: 'changePart', kind: one.kind, table: table?.id ?? null, part } as Change];
+    }),
+  );
 }
 
 /** What was written with one field, written with another path instead. */

@@ -62,11 +62,14 @@ export function dependenciesOf(model: Model, formula: Expression): Dependencies 
   return result;
 }
 
+const calls = (formula: Expression, name: string): boolean =>
+  [...partsOf(formula)].some((part) => part.do === 'call' && part.name === name);
+
 /** Whether a formula's value changes when the workspace's day does. */
-export function dependsOnDay(formula: Expression): boolean {
-  for (const part of partsOf(formula)) if (part.do === 'call' && part.name === 'today') return true;
-  return false;
-}
+export const dependsOnDay = (formula: Expression): boolean => calls(formula, 'today');
+
+/** Whether it is another for everybody who looks, so that it can stand in no record. */
+export const dependsOnViewer = (formula: Expression): boolean => calls(formula, 'person');
 
 /** Whether a formula reads one of these fields, on its own record or on the way to another. */
 export const readsAny = (model: Model, formula: Expression, fields: ReadonlySet<FieldId>): boolean =>

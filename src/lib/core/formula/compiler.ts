@@ -17,6 +17,8 @@ export interface CompileOptions {
   readonly today: string;
   /** The workspace's time zone, by its IANA name. */
   readonly zone: string;
+  /** What stands for whoever looks, as a number of the Directory; `noViewer` where nobody in particular does. */
+  readonly viewer: string;
   /** The alias of the table that has the formulas. */
   readonly root: string;
   /**
@@ -25,6 +27,9 @@ export interface CompileOptions {
    */
   readonly aggregates: 'each' | 'grouped';
 }
+
+/** For what is the same whoever looks: no formula there asks for it. */
+export const noViewer = 'null::integer';
 
 export interface CompiledFormulas {
   /** One SQL expression a formula. */

@@ -69,7 +69,8 @@ export const isWritten = (field: Field): boolean =>
 export const isNumbered = ({ type }: Pick<Field, 'type'>): boolean => fieldKinds[type.kind].numbered === true;
 
 /** Fields that a person can fill in. A link to many is entered, too, though its pairs are stored elsewhere. */
-export const isEntered = (field: Field): boolean => (isWritten(field) && !isNumbered(field)) || isToMany(field);
+export const isEntered = (field: Field): boolean =>
+  !field.still && ((isWritten(field) && !isNumbered(field)) || isToMany(field));
 
 /** One side of a link to many. */
 export const isToMany = (field: Field): boolean => field.type.kind === 'counterpart' && field.type.over !== undefined;

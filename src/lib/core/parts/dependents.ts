@@ -1,5 +1,6 @@
 import type { Expression } from '../types/expression';
 import type { FieldId } from '../types/identity';
+import { findTable } from '../model/model';
 import type { Model, Table, TableRule } from '../types/model';
 import type { Field } from '../types/field';
 import { type KindedPart, allParts, conditionsIn, partOf } from './parts';
@@ -47,7 +48,7 @@ export function* writtenIn(model: Model): Generator<Written> {
           words: `the rule “${rule.message}” of ${table.label}`,
         };
     for (const one of allParts(table))
-      for (const expression of conditionsIn(one))
+      for (const { condition: expression } of conditionsIn(one))
         yield {
           ...one,
           table,
@@ -55,6 +56,11 @@ export function* writtenIn(model: Model): Generator<Written> {
           words: `the ${partOf(one.kind).word} “${one.part.label}” of ${table.label}`,
         };
   }
+  for (const one of allParts(model))
+    for (const { condition: expression, table: id } of conditionsIn(one)) {
+      const table = id === undefined ? undefined : findTable(model, id);
+      if (table) yield { ...one, table, expression, words: `the ${partOf(one.kind).word} “${one.part.label}”` };
+    }
 }
 
 const known = new WeakMap<Model, Map<FieldId, Written[]>>();

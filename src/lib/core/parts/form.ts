@@ -14,9 +14,9 @@ export const form: PartDescriptor<'form'> = {
   word: 'form',
   words: 'forms',
   idPrefix: 'o',
-  role: 'administrator',
+  needs: 'design',
   check: checkForm,
-  conditions: conditionsOf,
+  conditions: (part) => conditionsOf(part).map((condition) => ({ condition })),
   keeping: withConditions,
   // What asks about the old field is no longer told, and the form says so.
   following: (part, { old, now, own }) => (own ? withField(part, old, now) : part),

@@ -1,8 +1,9 @@
 import type { Expression } from '../types/expression';
-import type { FieldId } from '../types/identity';
+import type { FieldId, TableId } from '../types/identity';
 import type { Result } from '../base/problem';
 import type { Model, Table } from '../types/model';
-import type { PartKind, PartValues } from '../types/part';
+import type { OwnerOf, PartKind, PartValues } from '../types/part';
+import type { WorkspaceRight } from '../types/role';
 
 /** How a part in which one field is to take the place of another is written anew. */
 interface Following {
@@ -10,8 +11,11 @@ interface Following {
   readonly now: FieldId;
   /** Whether the fields are of the part's own table. */
   readonly own: boolean;
-  /** A condition with the one field instead of the other; as it is where it cannot follow. */
-  readonly turned: (condition: Expression) => Expression;
+  /**
+   * The condition with the one field instead of the other; as it is where it cannot follow. `of`: the table it is over,
+   * where that is not the part's own.
+   */
+  readonly turned: (condition: Expression, of?: TableId) => Expression;
 }
 
 /** A part as programs write and read it. */
@@ -30,22 +34,27 @@ export interface PartDescriptor<K extends PartKind> {
   /** What one is called, and several; the latter also names them in JSON. */
   readonly word: string;
   readonly words: string;
-  readonly idPrefix: 'v' | 'o';
-  /** The least role that may change them. */
-  readonly role: 'editor' | 'administrator';
+  readonly idPrefix: 'v' | 'o' | 'a';
+  /** What one must be allowed to change them. */
+  readonly needs: WorkspaceRight;
   /** What a table has of them without anybody having made it, before those that are written; none unless said. */
   standing?(written: readonly PartValues[K][]): readonly PartValues[K][];
   /** Why it cannot stand as it is; that it has a name of its own is seen to for all kinds. */
-  check(model: Model, table: Table, part: PartValues[K]): Result<true>;
-  /** Everything in it that is written in the formula language. */
-  conditions(part: PartValues[K]): readonly Expression[];
+  check(model: Model, table: OwnerOf<K, Table>, part: PartValues[K]): Result<true>;
+  /** Everything in it that is written in the formula language, with its table where that is not the part's own. */
+  conditions(part: PartValues[K]): readonly { readonly condition: Expression; readonly table?: TableId }[];
   /** Without the conditions that are not kept, for people who may not see what these read. */
   keeping(part: PartValues[K], kept: (condition: Expression) => boolean): PartValues[K];
   /** With one field in the place of another. */
   following(part: PartValues[K], fields: Following): PartValues[K];
   /** A new one, of which `json` says some. */
   blank(json: Readonly<Record<string, unknown>>): PartValues[K];
-  print(model: Model, table: Table, part: PartValues[K]): WrittenPart;
+  print(model: Model, table: OwnerOf<K, Table>, part: PartValues[K]): WrittenPart;
   /** Reads what `print` wrote; the first thing that cannot be read, with its place. */
-  read(model: Model, table: Table, id: string, json: Readonly<Record<string, unknown>>): Result<PartValues[K]>;
+  read(
+    model: Model,
+    table: OwnerOf<K, Table>,
+    id: string,
+    json: Readonly<Record<string, unknown>>,
+  ): Result<PartValues[K]>;
 }

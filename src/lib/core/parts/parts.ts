@@ -1,15 +1,27 @@
 import type { Expression } from '../types/expression';
 import type { Result } from '../base/problem';
 import type { Model, Table } from '../types/model';
-import { partsOf, type PartKind, type PartOwner, type Parts, type PartValues } from '../types/part';
+import {
+  partsOf,
+  type OwnerOf,
+  type PartKind,
+  type PartOwner,
+  type Parts,
+  type PartValues,
+  type TablePartKind,
+} from '../types/part';
 import { form } from './form';
 import type { PartDescriptor, WrittenPart } from './part';
+import { role } from './role';
 import { view } from './view';
 
 /** The registry: each kind of part stands here once. */
-export const partDescriptors: { readonly [K in PartKind]: PartDescriptor<K> } = { view, form };
+export const partDescriptors: { readonly [K in PartKind]: PartDescriptor<K> } = { view, form, role };
 
 export const partKinds = Object.keys(partDescriptors) as readonly PartKind[];
+
+/** The kinds that tables have. */
+export const tablePartKinds = partKinds.filter((kind) => kind !== 'role') as readonly TablePartKind[];
 
 /** What is known of a kind. */
 export const partOf = <K extends PartKind>(kind: K): PartDescriptor<K> => partDescriptors[kind];
@@ -17,7 +29,7 @@ export const partOf = <K extends PartKind>(kind: K): PartDescriptor<K> => partDe
 /** A part with its kind. */
 export type KindedPart = { [K in PartKind]: { readonly kind: K; readonly part: PartValues[K] } }[PartKind];
 
-/** All parts of a table, kind by kind. */
+/** All parts of a table, or of the workspace itself, kind by kind. */
 export const allParts = (owner: PartOwner): KindedPart[] =>
   partKinds.flatMap((kind) => partsOf(owner, kind).map((part) => ({ kind, part }) as KindedPart));
 
@@ -37,8 +49,8 @@ export function mapParts<O extends PartOwner>(
 }
 
 /** The parts of a kind that a table has, those included that nobody had to make. */
-export function standingParts<K extends PartKind>(table: Table, kind: K): readonly PartValues[K][] {
-  const written = partsOf(table, kind);
+export function standingParts<K extends PartKind>(owner: PartOwner, kind: K): readonly PartValues[K][] {
+  const written = partsOf(owner, kind);
   return partOf(kind).standing?.(written) ?? written;
 }
 
@@ -46,7 +58,8 @@ export function standingParts<K extends PartKind>(table: Table, kind: K): readon
 const known = ({ kind }: KindedPart) => partDescriptors[kind] as PartDescriptor<PartKind>;
 
 /** Everything in a part that is written in the formula language. */
-export const conditionsIn = (one: KindedPart): readonly Expression[] => known(one).conditions(one.part);
+export const conditionsIn = (one: KindedPart): ReturnType<PartDescriptor<PartKind>['conditions']> =>
+  known(one).conditions(one.part);
 
 /** A part without the conditions that are not kept. */
 export const keepingIn = (one: KindedPart, kept: (condition: Expression) => boolean) =>
@@ -57,13 +70,13 @@ export const followingIn = (one: KindedPart, fields: Parameters<PartDescriptor<P
   known(one).following(one.part, fields);
 
 /** A part as programs read it; see `PartDescriptor`. */
-export const printPart = (model: Model, table: Table, kind: PartKind, part: PartValues[PartKind]): WrittenPart =>
-  known({ kind, part } as KindedPart).print(model, table, part);
+export const printPart = (model: Model, table: Table | null, kind: PartKind, part: PartValues[PartKind]): WrittenPart =>
+  known({ kind, part } as KindedPart).print(model, table as never, part);
 
 /** Reads what `printPart` wrote. */
 export const readPart = <K extends PartKind>(
   model: Model,
-  table: Table,
+  table: OwnerOf<K, Table>,
   kind: K,
   id: string,
   json: WrittenPart['json'],

@@ -17,13 +17,16 @@ export const view: PartDescriptor<'view'> = {
   word: 'view',
   words: 'views',
   idPrefix: 'v',
-  role: 'editor',
+  needs: 'share',
   standing: withWholeView,
   check: (_model, _table, { groups }) =>
     groups.length > mostGroups
       ? bad('Records can be grouped by three fields at most.', 'Take one away.', '/groups')
       : good(true),
-  conditions: ({ filter, colours }) => [...(filter ? [filter] : []), ...colours.map(({ when }) => when)],
+  conditions: ({ filter, colours }) => [
+    ...(filter ? [{ condition: filter }] : []),
+    ...colours.map(({ when }) => ({ condition: when })),
+  ],
   keeping: (part, kept) => ({
     ...part,
     filter: part.filter && kept(part.filter) ? part.filter : null,

@@ -6,11 +6,13 @@ import type { FieldId } from '../types/identity';
 import { findField } from '../model/model';
 import type { Model, Table } from '../types/model';
 import { partsOf } from '../types/part';
+import type { Rights, TableRights } from '../types/role';
+import { builtInRole, has, rightsOver, seesWhole, writesIn } from '../access/rights';
 import type { Field } from '../types/field';
 import { shownType } from '../formula/shownType';
 
-/** What of a workspace somebody may see: all of it, all but what is internal, or only what links to it show. */
-export type Sight = 'all' | 'plain' | 'ends';
+/** What of a workspace somebody may see: what their rights there say, or only what links to it show. */
+export type Sight = 'ends' | Rights;
 
 /**
  * The sights somebody has: of a workspace, and of those it is linked with by their keys; of one that is not named only
@@ -48,6 +50,7 @@ function keeping(model: Model, keeps: (field: Field, table: Table) => boolean): 
     return [kept];
   };
   return {
+    ...model,
     tables: model.tables.map((table) => {
       const { rules, ...rest } = table;
       const left = rules?.filter((rule) =>
@@ -101,6 +104,37 @@ function endsOf(model: Model): ReadonlySet<FieldId> {
   return ends;
 }
 
+/** A table whose fields say which of them are seen and not entered. */
+const withStill = (table: Table, limits: TableRights['fields']): Table =>
+  table.fields.some(({ id }) => limits[id] === 'seen')
+    ? {
+        ...table,
+        fields: table.fields.map((field) => (limits[field.id] === 'seen' ? { ...field, still: true as const } : field)),
+      }
+    : table;
+
+/** Tells sights apart that show different things, in a few characters where they are those of a role of every workspace. */
+function sightName(sight: Sight): string {
+  if (sight === 'ends') return sight;
+  const known = sightNames.get(sight);
+  if (known !== undefined) return known;
+  const shown = (rights: TableRights) => {
+    const fields = Object.entries(rights.fields).map(([id, limit]) => `${id} ${limit}`);
+    return rights.see === 'none' ? '-' : [writesIn(rights) ? 'all' : 'plain', ...fields.sort()].join(' ');
+  };
+  const tables = Object.entries(sight.tables).map(([id, rights]) => `${id} ${shown(rights)}`);
+  const name = [has(sight, 'people') ? 'roles' : '', shown(sight.others), ...tables.sort()].join('; ');
+  sightNames.set(sight, name);
+  return name;
+}
+const sightNames = new WeakMap<Rights, string>();
+
+/** Whether somebody with this sight sees all of a workspace, what is internal included. */
+export const seesEverything = (sight: Sight): boolean =>
+  sight !== 'ends' &&
+  seesWhole(sight) &&
+  [sight.others, ...Object.values(sight.tables)].every((rights) => writesIn(rights));
+
 // A model never changes, so what is left of it for others can be kept as long as it is.
 const known = new WeakMap<Model, Map<string, Model>>();
 
@@ -110,10 +144,8 @@ const known = new WeakMap<Model, Map<string, Model>>();
  */
 export function seenOf(model: Model, { own, homes }: Sights): Model {
   const sightOf = ({ home }: Table): Sight => (home === undefined ? own : (homes[home] ?? 'ends'));
-  const sights = [own, ...new Set(model.tables.flatMap(({ home }) => home ?? []))].map((home, index) =>
-    index === 0 ? home : `${home}:${homes[home] ?? 'ends'}`,
-  );
-  const name = sights.join(' ');
+  const others = new Set(model.tables.flatMap(({ home }) => home ?? []));
+  const name = [sightName(own), ...[...others].map((home) => `${home}: ${sightName(homes[home] ?? 'ends')}`)].join();
   const ofModel = known.get(model) ?? new Map<string, Model>();
   known.set(model, ofModel);
   const ready = ofModel.get(name);
@@ -122,20 +154,29 @@ export function seenOf(model: Model, { own, homes }: Sights): Model {
   const linked = (table: Table) => table.fields.some(({ id }) => ends.has(id));
   const cut = keeping(model, (field, table) => {
     const sight = sightOf(table);
-    if (sight === 'all') return true;
-    if (field.internal) return false;
-    return sight === 'plain' || (linked(table) && (table.title === field.id || ends.has(field.id)));
+    if (sight === 'ends') return !field.internal && linked(table) && (table.title === field.id || ends.has(field.id));
+    const rights = rightsOver(model, sight, table);
+    return rights.see !== 'none' && rights.fields[field.id] !== 'hidden' && (!field.internal || writesIn(rights));
   });
   const bare = (table: Table): Table[] => {
-    if (sightOf(table) !== 'ends') return [table];
+    const sight = sightOf(table);
+    if (sight !== 'ends') {
+      const { see, fields } = rightsOver(model, sight, table);
+      return see === 'none' ? [] : [withStill(table, fields)];
+    }
     if (!linked(table)) return [];
     const { rules: _, parts: __, ...rest } = table;
     return [{ ...rest, description: '' }];
   };
+  const tables = cut.tables.flatMap(bare);
+  // Who may do what is told to those alone who decide it.
+  const { parts, peerParts } = model;
+  const knowsRoles = own !== 'ends' && has(own, 'people');
+  const isSame = tables.every((table, at) => table === model.tables[at]) && tables.length === model.tables.length;
   const seen =
-    cut === model && model.tables.every((table) => sightOf(table) !== 'ends')
+    isSame && (parts === undefined || knowsRoles) && peerParts === undefined
       ? model
-      : { tables: cut.tables.flatMap(bare) };
+      : { tables, ...(parts && knowsRoles ? { parts } : {}) };
   ofModel.set(name, seen);
   return seen;
 }
@@ -156,6 +197,7 @@ export function nameless(whole: Model, seen: Model): Model {
     return all.map((one, index) => (ids.has(one.id) ? one : bare(one, index + 1)));
   };
   return {
+    ...whole,
     tables: whole.tables.map((table, index) => {
       const own = shown.get(table.id);
       return {
@@ -177,12 +219,14 @@ export function nameless(whole: Model, seen: Model): Model {
   };
 }
 
+const reader = builtInRole('reader') as Rights;
+
 /** The model without internal fields, for people who have no right to them. */
 export const withoutInternal = (model: Model): Model =>
-  seenOf(model, { own: 'plain', homes: Object.fromEntries(model.tables.map(({ home }) => [home ?? '', 'plain'])) });
+  seenOf(model, { own: reader, homes: Object.fromEntries(model.tables.map(({ home }) => [home ?? '', reader])) });
 
 /** What everybody sees who is in one workspace, and in no other. */
-export const leastSights: Sights = { own: 'plain', homes: {} };
+export const leastSights: Sights = { own: reader, homes: {} };
 
 /**
  * The model that pages get: of other workspaces' tables only what the workspace's own links, formulas and titles show

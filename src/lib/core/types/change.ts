@@ -3,7 +3,7 @@ import type { FieldId, KeptId, RuleId, TableId } from './identity';
 import type { Reading } from './reading';
 import type { Table, TableRule } from './model';
 import type { Field } from './field';
-import type { PartId, PartKind, PartValues } from './part';
+import type { OwnerOf, PartId, PartKind, PartValues } from './part';
 
 /** A new table with its fields. Links are added by `addField` once both tables stand. */
 export interface AddTable {
@@ -106,7 +106,7 @@ export type AddPart = {
   [K in PartKind]: {
     readonly do: 'addPart';
     readonly kind: K;
-    readonly table: TableId;
+    readonly table: OwnerOf<K, TableId>;
     readonly part: PartValues[K];
     /** Its place among those of its kind. */
     readonly at: number;
@@ -118,7 +118,7 @@ export type ChangePart = {
   [K in PartKind]: {
     readonly do: 'changePart';
     readonly kind: K;
-    readonly table: TableId;
+    readonly table: OwnerOf<K, TableId>;
     readonly part: PartValues[K];
     readonly at?: number;
   };
@@ -128,7 +128,8 @@ export type ChangePart = {
 export interface RemovePart {
   readonly do: 'removePart';
   readonly kind: PartKind;
-  readonly table: TableId;
+  /** Null for a part of the workspace itself. */
+  readonly table: TableId | null;
   readonly part: PartId;
 }
 

@@ -89,6 +89,8 @@ export interface Field {
    * stored.
    */
   readonly veiled?: true;
+  /** Seen and not entered by whoever has this model. Never stored. */
+  readonly still?: true;
 }
 
 /** What people settle about a field beside its type and its default. */

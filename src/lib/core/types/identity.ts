@@ -10,7 +10,7 @@ export type KeptId = string;
 const letters = '0123456789abcdefghijklmnopqrstuvwxyz';
 
 /** A new identity such as `f_4k2n8x1qz0`: about 51 random bits, enough for every structure of one database. */
-export function newId(prefix: 'w' | 't' | 'f' | 'r' | 'k' | 'v' | 'o'): string {
+export function newId(prefix: 'w' | 't' | 'f' | 'r' | 'k' | 'v' | 'o' | 'a'): string {
   const bytes = crypto.getRandomValues(new Uint8Array(10));
   let id = `${prefix}_`;
   // 36 does not divide 256; the slight bias costs no uniqueness that matters here.

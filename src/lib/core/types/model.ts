@@ -2,7 +2,7 @@ import type { Expression } from './expression';
 import type { Icon } from './icons';
 import type { FieldId, RuleId, TableId } from './identity';
 import type { Dye, Field } from './field';
-import type { PartOwner } from './part';
+import type { PartOwner, Parts } from './part';
 
 /** A condition over the fields of one record, or fields that are unique together. */
 export type TableRule = {
@@ -34,6 +34,8 @@ export interface Table extends PartOwner {
 }
 
 /** The structure of one workspace: an immutable, JSON-able value. */
-export interface Model {
+export interface Model extends PartOwner {
   readonly tables: readonly Table[];
+  /** What linked workspaces have of parts of their own, by their keys. */
+  readonly peerParts?: Readonly<Record<string, Parts>>;
 }

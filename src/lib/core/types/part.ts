@@ -6,6 +6,12 @@
 export interface PartValues {}
 
 export type PartKind = keyof PartValues;
+/** The kinds that belong to the workspace itself, and to no table. */
+export type WorkspacePartKind = 'role';
+/** The kinds that belong to a table. */
+export type TablePartKind = Exclude<PartKind, WorkspacePartKind>;
+/** The table that has parts of a kind; null where the workspace itself does. */
+export type OwnerOf<K extends PartKind, T> = K extends WorkspacePartKind ? null : T;
 export type PartId = string;
 export type AnyPart = PartValues[PartKind];
 

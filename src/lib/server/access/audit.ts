@@ -39,7 +39,7 @@ export interface AuditAsked {
 /** What happened there, and who of its members got in or failed to, which is in no workspace. */
 const concerns = (workspace: number): SQL => sql`
   (${audit.workspace} = ${workspace} or ${audit.workspace} is null and exists (
-    select from loom.members m join loom.people p on p.id = m.person
+    select from loom.memberships m join loom.people p on p.id = m.person
     where m.workspace = ${workspace} and (p.id = ${audit.person} or p.email = ${audit.facts} ->> 'account')
   ))
 `;

@@ -55,7 +55,9 @@ function hiddenPart(sight: Model, whole: Model, change: Change): string | null {
   if (change.do === 'changePart') {
     const { kind, table, part } = change;
     const [seen, all] = [sight, whole].map((model) =>
-      (partsOf(findTable(model, table) ?? {}, kind) as readonly AnyPart[]).find(({ id }) => id === part.id),
+      (partsOf((table === null ? model : findTable(model, table)) ?? {}, kind) as readonly AnyPart[]).find(
+        ({ id }) => id === part.id,
+      ),
     );
     return all && JSON.stringify(seen) !== JSON.stringify(all) ? `The ${partOf(kind).word} “${all.label}”` : null;
   }

@@ -1,23 +1,34 @@
 import { and, eq, type SQL } from 'drizzle-orm';
-import { members, type Role } from '../database/catalogue';
+import { bothOf, builtInRole, nothing } from '$core/access/rights';
+import { partsOf } from '$core/types/part';
+import type { PartOwner } from '$core/types/part';
+import type { Rights, Role } from '$core/types/role';
+import { memberships, type RoleId } from '../database/catalogue';
 import { refuse } from '../base/refusal';
 import type { Person } from './models';
 
-export const ranks: Record<Role, number> = { reader: 0, editor: 1, administrator: 2 };
+/** A role of a workspace by its name or identity; null for one that is gone. */
+export const roleNamed = (owner: PartOwner, id: RoleId): Role | null =>
+  builtInRole(id) ?? partsOf(owner, 'role').find((role) => role.id === id) ?? null;
 
-/** The role a person has somewhere, cut to what they came with. */
-export const roleWithin = ({ limits }: Person, role: Role): Role =>
-  limits?.role && ranks[limits.role] < ranks[role] ? limits.role : role;
+/** What somebody with a role may do somewhere, cut to what they came with. */
+export function rightsWithin({ limits }: Person, owner: PartOwner, role: Rights): Rights {
+  if (!limits) return role;
+  const most = limits.role === null ? role : (roleNamed(owner, limits.role) ?? nothing);
+  return most === role ? role : bothOf(role, most);
+}
 
 /** Whether what they came with reaches into a workspace. */
 export const reaches = ({ limits }: Person, workspace: number): boolean =>
   limits?.workspace === undefined || limits.workspace === null || limits.workspace === workspace;
 
-/** The memberships that count for a person, as a condition on `members`. */
+/** The memberships that count for a person, as a condition on `memberships`. */
 export const membershipsOf = ({ id, limits }: Person): SQL | undefined =>
   and(
-    eq(members.person, id),
-    limits?.workspace === undefined || limits.workspace === null ? undefined : eq(members.workspace, limits.workspace),
+    eq(memberships.person, id),
+    limits?.workspace === undefined || limits.workspace === null
+      ? undefined
+      : eq(memberships.workspace, limits.workspace),
   );
 
 /** Refuses what is for the person themselves, and no program with less than their rights. */

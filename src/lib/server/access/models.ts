@@ -1,7 +1,8 @@
 import { eq, inArray } from 'drizzle-orm';
 import { emptyModel } from '$core/model/model';
 import type { Model } from '$core/types/model';
-import { workspaces, type Role } from '../database/catalogue';
+import type { Parts } from '$core/types/part';
+import { workspaces, type RoleId } from '../database/catalogue';
 import { catalogueOn, isPool, type Client, type Pool } from '../database/pool';
 import { epochOf } from '../sql/statement';
 
@@ -9,7 +10,7 @@ import { epochOf } from '../sql/statement';
 interface Limits {
   /** The number of the token. */
   readonly token: number;
-  readonly role: Role | null;
+  readonly role: RoleId | null;
   /** Where: one workspace by its id, or wherever the person may. */
   readonly workspace: number | null;
 }
@@ -83,12 +84,14 @@ export async function modelOver(connection: Pool | Client, own: Home, peers: rea
   const known = joined.get(own.id);
   if (known?.epoch === epoch) return known.model;
   const others: Model['tables'][number][] = [];
+  const peerParts: Record<string, Parts> = {};
   for (const peer of peers) {
     const theirs = await ownModel(connection, peer);
     if (theirs === null) return null;
     others.push(...theirs.tables.map((table) => ({ ...table, home: peer.key })));
+    if (theirs.parts) peerParts[peer.key] = theirs.parts;
   }
-  const whole = { tables: [...model.tables, ...others] };
+  const whole: Model = { ...model, tables: [...model.tables, ...others], peerParts };
   if (isPool(connection)) joined.set(own.id, { epoch, model: whole });
   return whole;
 }

@@ -2,7 +2,7 @@ import { hash, verify } from '@node-rs/argon2';
 import { and, eq, sql } from 'drizzle-orm';
 import { LRUCache } from 'lru-cache';
 import pLimit from 'p-limit';
-import { devices, members, people, sessions, tokens, workspaces } from '../database/catalogue';
+import { devices, memberships, people, sessions, tokens, workspaces } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { auditing } from './audit';
@@ -51,7 +51,7 @@ export async function signIn(
   if (device && !known) await countPlace(pool, place);
   await countAttempt(pool, attempt);
   const right = await verifying(async () => verify(found?.passwordHash ?? (await nobody), password));
-  if (!found?.passwordHash || !right) {
+  if (!found?.passwordHash || found.deactivatedAt !== null || !right) {
     await auditing(pool, null, null, 'signInFailed', { account: name.slice(0, mostName) });
     throw refuse(401, 'Email or password is wrong.', 'Check both and try again.');
   }
@@ -118,9 +118,9 @@ export interface Credential {
 /** Whom a credential stands for, as a statement without parameters. */
 const personBy = ({ is, secret }: Credential): string => {
   const hash = `'\\x${hashOfSecret(secret).toString('hex')}'::bytea`;
-  return is === 'session'
-    ? `select person from loom.sessions where hash = ${hash} and expires_at > now()`
-    : `select person from loom.tokens where hash = ${hash} and (ends_at is null or ends_at > now())`;
+  const [table, ends] = is === 'session' ? ['sessions', 'expires_at'] : ['tokens', 'ends_at'];
+  return `select c.person from loom.${table} c join loom.people a on a.id = c.person and a.deactivated_at is null
+    where c.hash = ${hash} and coalesce(c.${ends}, 'infinity') > now()`;
 };
 
 /** Whom a credential stands for, in one round trip, as every call begins with it. */
@@ -137,7 +137,7 @@ export async function callerOf(pool: Pool, credential: Credential, workspace = '
     })
     .from(people)
     .leftJoin(workspaces, named)
-    .leftJoin(members, member)
+    .leftJoin(memberships, member)
     .leftJoin(tokens, credential.is === 'token' ? eq(tokens.hash, hashOfSecret(credential.secret)) : sql`false`)
     .where(sql`${people.id} = (${sql.raw(personBy(credential))})`);
   lately.delete(placeOf(credential, workspace));

@@ -1,5 +1,5 @@
 import { and, desc, eq, sql } from 'drizzle-orm';
-import { members, people, tokens, workspaces, type Role } from '../database/catalogue';
+import { memberships, people, tokens, workspaces, type RoleId } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { lookAgain } from '../database/changeEvents';
 import { inTransaction } from '../database/transaction';
@@ -14,7 +14,7 @@ export interface TokenShown {
   readonly id: number;
   readonly label: string;
   readonly madeAt: string;
-  readonly role: Role | null;
+  readonly role: RoleId | null;
   /** The workspace it is for, by key and label; null: wherever its owner may. */
   readonly workspace: string | null;
   readonly workspaceLabel: string | null;
@@ -24,7 +24,7 @@ export interface TokenShown {
 
 export interface TokenWish {
   readonly label: string;
-  readonly role?: Role;
+  readonly role?: RoleId;
   /** By key or id. */
   readonly workspace?: string;
   /** In days from now; without it the token has no end. */
@@ -59,7 +59,7 @@ export async function makeOwnToken(
   requireByHand(person);
   const label = wish.label.trim();
   if (label === '') throw refuse(422, 'The name is empty.', 'Write what the token is for.', '/label');
-  const within = wish.workspace === undefined ? null : await authorize(pool, person, wish.workspace, 'reader');
+  const within = wish.workspace === undefined ? null : await authorize(pool, person, wish.workspace, 'see');
   const secret = newSecret();
   return inTransaction(pool, 'select 1', async (client) => {
     const [made] = await catalogueOn(client)
@@ -98,9 +98,9 @@ export async function revokeToken(pool: Pool, person: Person, id: number): Promi
 
 async function workspacesOf(client: Client, person: Person): Promise<number[]> {
   const rows = await catalogueOn(client)
-    .select({ workspace: members.workspace })
-    .from(members)
-    .where(eq(members.person, person.id));
+    .select({ workspace: memberships.workspace })
+    .from(memberships)
+    .where(eq(memberships.person, person.id));
   return rows.map(({ workspace }) => workspace);
 }
 

@@ -4,13 +4,16 @@ import type { Icon } from '$core/types/icons';
 import { tableNamed } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import type { Dye } from '$core/types/field';
+import { builtInRole, designs, has, roleInWords, writes } from '$core/access/rights';
 import { leastSights, nameless, seenOf, type Sight, type Sights } from '$core/parts/visible';
-import { quoteIdentifier } from '$core/base/sql';
-import { members, people, workspaces, type Role } from '../database/catalogue';
+import type { Rights, Role, WorkspaceRight } from '$core/types/role';
+import { quoteIdentifier, quoteText } from '$core/base/sql';
+import { memberships, people, workspaces, type RoleId } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';
-import { membershipsOf, ranks, reaches, roleWithin } from './limits';
+import { membershipsOf, reaches, rightsWithin, roleNamed } from './limits';
 import { homeColumns, homesOf, modelOver, type Home, type Person } from './models';
+import { recordCuts, type RecordCuts } from './recordCuts';
 import { raw, type Sql } from '../base/sql';
 
 export type { Home, Person };
@@ -29,6 +32,8 @@ export interface WorkspaceState extends Home {
    */
   readonly peers: readonly Home[];
   readonly model: Model;
+  /** Where the person may see some records of tables only: what is read then, instead of all. */
+  readonly cuts?: RecordCuts;
   /** Tables that a change in progress works on beside those that are read meanwhile. */
   readonly shadowed?: ReadonlySet<TableId>;
   /**
@@ -48,7 +53,9 @@ export function homeOf(workspace: WorkspaceState, table: Pick<Table, 'home'>): H
  */
 export interface WorkspaceAccess {
   readonly person: Person;
-  readonly role: Role;
+  readonly role: Pick<Role, 'id' | 'label'>;
+  /** What they may do here; what they may see follows from it. */
+  readonly rights: Rights;
   /** The workspace as the person may see it; inside a write (`acting`) all of it. */
   readonly workspace: WorkspaceState;
   /**
@@ -59,16 +66,27 @@ export interface WorkspaceAccess {
   readonly sights: Sights;
   /** What of it the person may see: with this everything is read that they write. */
   readonly sight: Model;
+  /** Where they see some records of tables only. */
+  readonly cuts?: RecordCuts;
   /** The call it was taken for, where that has an Idempotency-Key; batches remember it. */
   readonly call?: KeyedCall;
   /** Where it goes by a membership of before, what gives a row for as long as it is so. */
   readonly still?: string;
 }
 
-const roleWords: Record<Role, string> = {
-  reader: 'read',
-  editor: 'change records',
-  administrator: 'change the structure',
+/** What a call can need: to be in the workspace, to write in some table, or a right of the workspace. */
+export type Need = 'see' | 'write' | WorkspaceRight;
+
+/** What each of them is, behind “may”. */
+export const needWords: Record<Need, string> = {
+  see: 'see it',
+  write: 'change records',
+  design: 'change the structure',
+  bringIn: 'bring data in',
+  takeOut: 'take data out',
+  share: 'share with others',
+  routines: 'manage routines',
+  people: 'manage people',
 };
 
 /** A workspace by its key or id, while it is not deleted. */
@@ -81,50 +99,54 @@ const isNamed = (workspace: string): SQL | undefined =>
 /** A workspace as a person asked for it, with the role that they have there; null where they have none. */
 export interface Membership {
   readonly workspace: string;
-  readonly found: (Omit<WorkspaceState, 'peers' | 'model'> & { readonly peers: number[]; readonly role: Role }) | null;
+  readonly found:
+    (Omit<WorkspaceState, 'peers' | 'model'> & { readonly peers: number[]; readonly role: RoleId }) | null;
   /** A statement without parameters that gives a row for as long as it is so. */
   readonly still?: string;
 }
 
 /** Such a statement: that a person has this role there still, and that they are still who calls (`caller`). */
 export const stillMember = (
-  { person, workspace, role }: { readonly person: number; readonly workspace: number; readonly role: Role },
+  { person, workspace, role }: { readonly person: number; readonly workspace: number; readonly role: RoleId },
   caller: string,
 ): string => `
-  select 1 from loom.members m join loom.workspaces w on w.id = m.workspace and w.deleted_at is null
-  where m.workspace = ${workspace} and m.person = ${person} and m.role = '${role}' and m.person = (${caller})`;
+  select 1 from loom.memberships m join loom.workspaces w on w.id = m.workspace and w.deleted_at is null
+  where m.workspace = ${workspace} and m.person = ${person} and m.role = ${quoteText(role)} and m.person = (${caller})`;
 
 /** What a statement over `people` takes along to know what they are in a workspace. */
 export const membershipIn = (workspace: string) => ({
-  columns: { state: stateColumns, role: members.role },
+  columns: { state: stateColumns, role: memberships.role },
   workspace: isNamed(workspace),
-  member: and(eq(members.workspace, workspaces.id), eq(members.person, people.id)),
+  member: and(eq(memberships.workspace, workspaces.id), eq(memberships.person, people.id)),
 });
 
 /**
- * The access of a person in a workspace, named by key or id, or a refusal: 404 without membership, 403 below the role.
+ * The access of a person in a workspace, named by key or id, or a refusal: 404 without membership, 403 without the right.
  * `known`: what was read with the person.
  */
 export async function authorize(
   connection: Pool | Client,
   person: Person,
   workspace: string,
-  least: Role,
+  need: Need,
   known?: Membership,
 ): Promise<WorkspaceAccess> {
   const found = known?.workspace === workspace ? known.found : await membershipOf(connection, person, workspace);
   if (!found || !reaches(person, found.id)) throw notHere('workspace');
   const { role: own, ...state } = found;
-  const role = roleWithin(person, own);
-  requireRole(role, least);
   const whole = await withModel(connection, state);
-  const roles = await rolesIn(
-    connection,
-    person,
-    whole.peers.map(({ id }) => id),
-  );
+  const role = roleNamed(whole.model, own);
+  // A role that was deleted under somebody lets them see nothing.
+  if (!role) throw notHere('workspace');
+  const rights = rightsWithin(person, whole.model, role);
   const still = known?.workspace === workspace && known.still ? { still: known.still } : {};
-  return accessTo({ person, role, ...still }, whole, sightsOf(role, whole, roles));
+  const access = accessTo(
+    { person, role, rights, ...still },
+    whole,
+    sightsOf(rights, await peerRights(connection, person, whole)),
+  );
+  requireRight(access, need);
+  return access;
 }
 
 async function membershipOf(
@@ -133,21 +155,34 @@ async function membershipOf(
   workspace: string,
 ): Promise<Membership['found']> {
   const [found] = await catalogueOn(connection)
-    .select({ ...stateColumns, role: members.role })
+    .select({ ...stateColumns, role: memberships.role })
     .from(workspaces)
-    .innerJoin(members, and(eq(members.workspace, workspaces.id), eq(members.person, person.id)))
+    .innerJoin(memberships, and(eq(memberships.workspace, workspaces.id), eq(memberships.person, person.id)))
     .where(isNamed(workspace));
   return found ?? null;
 }
 
 /** An access in a workspace that is known whole, with what it may see of it. */
 function accessTo(
-  of: Pick<WorkspaceAccess, 'person' | 'role' | 'call' | 'still'>,
+  { person, role, rights, call, still }: Pick<WorkspaceAccess, 'person' | 'role' | 'rights' | 'call' | 'still'>,
   whole: WorkspaceState,
   sights: Sights,
 ): WorkspaceAccess {
   const sight = seenOf(whole.model, sights);
-  return { ...of, whole, sights, sight, workspace: sight === whole.model ? whole : { ...whole, model: sight } };
+  const cuts = recordCuts(whole, sights, person);
+  const isWhole = sight === whole.model && cuts === null;
+  return {
+    person,
+    role,
+    rights,
+    ...(call ? { call } : {}),
+    ...(still ? { still } : {}),
+    whole,
+    sights,
+    sight,
+    workspace: isWhole ? whole : { ...whole, model: sight, ...(cuts ? { cuts } : {}) },
+    ...(cuts ? { cuts } : {}),
+  };
 }
 
 /** The access with all of the workspace before it, for what the system itself does on the person's behalf. */
@@ -158,19 +193,21 @@ export const acting = (access: WorkspaceAccess): WorkspaceAccess =>
 export const telling = (access: WorkspaceAccess): WorkspaceAccess =>
   access.workspace === access.whole
     ? access
-    : { ...access, workspace: { ...access.whole, model: nameless(access.whole.model, access.workspace.model) } };
+    : { ...access, workspace: { ...access.whole, model: nameless(access.whole.model, access.sight) } };
 
 /** The workspace as the person sees it, whatever the access has before it. */
-export const seeing = (access: WorkspaceAccess): WorkspaceAccess =>
-  access.workspace.model === access.sight
-    ? access
-    : { ...access, workspace: { ...access.workspace, model: access.sight } };
+export function seeing(access: WorkspaceAccess): WorkspaceAccess {
+  const { workspace, sight, cuts } = access;
+  if (workspace.model === sight && workspace.cuts === cuts) return access;
+  const { cuts: _, ...state } = workspace;
+  return { ...access, workspace: { ...state, model: sight, ...(cuts ? { cuts } : {}) } };
+}
 
 /** The access of the system itself, which sees everything. */
 export const systemAccess = (whole: WorkspaceState): WorkspaceAccess =>
-  accessTo({ person: { id: 0, email: '', name: 'the system' }, role: 'administrator' }, whole, {
-    own: 'all',
-    homes: Object.fromEntries(whole.peers.map(({ key }) => [key, 'all'])),
+  accessTo({ person: { id: 0, email: '', name: 'the system' }, role: administrator, rights: administrator }, whole, {
+    own: administrator,
+    homes: Object.fromEntries(whole.peers.map(({ key }) => [key, administrator])),
   });
 
 /**
@@ -178,33 +215,36 @@ export const systemAccess = (whole: WorkspaceState): WorkspaceAccess =>
  * other workspace.
  */
 export const outsideAccess = (whole: WorkspaceState): WorkspaceAccess =>
-  accessTo({ person: nobodyOutside, role: 'editor' }, whole, leastSights);
+  accessTo({ person: nobodyOutside, role: editor, rights: editor }, whole, leastSights);
 
-/** The roles of a person in other workspaces, by id. */
-async function rolesIn(
+const [administrator, editor] = ['administrator', 'editor'].map((id) => builtInRole(id)) as [Role, Role];
+
+/** What a person may do in the workspaces that one is linked with, by their keys; those where they are no member are left out. */
+async function peerRights(
   connection: Pool | Client,
   person: Person,
-  ids: readonly number[],
-): Promise<ReadonlyMap<number, Role>> {
-  if (ids.length === 0) return new Map();
+  { peers, model }: WorkspaceState,
+): Promise<Readonly<Record<string, Rights>>> {
+  const ids = peers.map(({ id }) => id);
+  if (ids.length === 0) return {};
   const rows = await catalogueOn(connection)
-    .select({ workspace: members.workspace, role: members.role })
-    .from(members)
-    .where(and(membershipsOf(person), inArray(members.workspace, [...ids])));
-  return new Map(rows.map(({ workspace, role }) => [workspace, roleWithin(person, role)]));
+    .select({ workspace: memberships.workspace, role: memberships.role })
+    .from(memberships)
+    .where(and(membershipsOf(person), inArray(memberships.workspace, [...ids])));
+  const found = peers.flatMap(({ id, key }): [string, Rights][] => {
+    const row = rows.find(({ workspace }) => workspace === id);
+    const owner = { parts: model.peerParts?.[key] ?? {} };
+    const role = row && roleNamed(owner, row.role);
+    return role ? [[key, rightsWithin(person, owner, role)]] : [];
+  });
+  return Object.fromEntries(found);
 }
-
-/** Internal fields are for those who may write; a reader's model has never had them. */
-const sightFor = (role: Role | undefined): Sight => (role === undefined ? 'ends' : role === 'reader' ? 'plain' : 'all');
 
 /**
  * What of a structure somebody may see: the one place where that is decided. Of linked workspaces it goes by their own
  * membership there; without one they see what links show, which is titles.
  */
-const sightsOf = (role: Role, { peers }: Pick<WorkspaceState, 'peers'>, roles: ReadonlyMap<number, Role>): Sights => ({
-  own: sightFor(role),
-  homes: Object.fromEntries(peers.map(({ id, key }) => [key, sightFor(roles.get(id))])),
-});
+const sightsOf = (own: Rights, homes: Readonly<Record<string, Sight>>): Sights => ({ own, homes });
 
 /** Another structure of a access's workspace, such as an earlier one, as far as the person may see it. */
 export const seenBy = ({ sights }: WorkspaceAccess, model: Model): Model => seenOf(model, sights);
@@ -247,20 +287,24 @@ export async function accessOver(
   const peers = new Set([...whole.peers.map(({ id }) => id), ...rows.flatMap((row) => [row.id, ...row.peers])]);
   peers.delete(whole.id);
   const over = await withModel(connection, { ...whole, peers: [...peers] });
-  const wider = accessTo(
-    access,
-    over,
-    sightsOf(access.role, over, await rolesIn(connection, access.person, [...peers])),
-  );
+  const wider = accessTo(access, over, sightsOf(access.rights, await peerRights(connection, access.person, over)));
   return access.workspace === access.whole ? acting(wider) : wider;
 }
 
-/** Refuses where the role is below what an action needs. */
-export function requireRole(role: Role, least: Role): void {
-  if (ranks[role] < ranks[least])
+/** Whether rights allow what a call needs. */
+export function allows(rights: Rights, need: Need): boolean {
+  if (need === 'see') return true;
+  if (need === 'write') return writes(rights);
+  // Whoever may change a table may do what there is for that; which table is looked at where it is changed.
+  return has(rights, need) || (need === 'design' && Object.keys(rights.tables).some((id) => designs(rights, id)));
+}
+
+/** Refuses what the person's rights do not allow. */
+export function requireRight({ rights, role }: Pick<WorkspaceAccess, 'rights' | 'role'>, need: Need): void {
+  if (!allows(rights, need))
     throw refuse(
       403,
-      `Your role here is ${role}; this needs someone who may ${roleWords[least]}.`,
+      `Your role here is ${roleInWords(role)}; this needs someone who may ${needWords[need]}.`,
       'Ask an administrator of the workspace.',
     );
 }
@@ -283,7 +327,7 @@ export async function refreshAccess(connection: Pool | Client, access: Workspace
   const { call } = access;
   if (access.person.id > 0)
     return {
-      ...(await authorize(connection, access.person, String(access.workspace.id), 'reader')),
+      ...(await authorize(connection, access.person, String(access.workspace.id), 'see')),
       ...(call ? { call } : {}),
     };
   const [row] = await catalogueOn(connection)
@@ -292,7 +336,7 @@ export async function refreshAccess(connection: Pool | Client, access: Workspace
     .where(eq(workspaces.id, access.workspace.id));
   if (!row) throw notHere('workspace');
   const now = await withModel(connection, row);
-  return access.person.id === 0 && access.role === 'administrator' ? systemAccess(now) : outsideAccess(now);
+  return access.person.id === 0 && access.role.id === 'administrator' ? systemAccess(now) : outsideAccess(now);
 }
 
 /** The table of a access's workspace that a request names. */
@@ -309,13 +353,22 @@ export const shadowSchema = ({ id }: Pick<Home, 'id'>): string => `_shadow_${id}
 export const schemaOf = (workspace: WorkspaceState, table: Pick<Table, 'id' | 'home'>): string =>
   workspace.shadowed?.has(table.id) ? shadowSchema(homeOf(workspace, table)) : (table.home ?? workspace.key);
 
-/** The quoted name of a table in the schema it is in now. */
-export const tableName = (workspace: WorkspaceState, table: Pick<Table, 'id' | 'key' | 'home'>): string =>
+/** The quoted name of a table in the schema it is in now, with all its records. */
+export const storedName = (workspace: WorkspaceState, table: Pick<Table, 'id' | 'key' | 'home'>): string =>
   `${quoteIdentifier(schemaOf(workspace, table))}.${quoteIdentifier(table.key)}`;
+
+/**
+ * What stands for a table behind \`from\`: its name or, where the person may see some of its records only, those. All
+ * that is read of records comes by this, so that nothing else has to know of it.
+ */
+export const tableName = (workspace: WorkspaceState, table: Pick<Table, 'id' | 'key' | 'home'>): string =>
+  workspace.cuts?.of.get(table.id) ?? storedName(workspace, table);
 
 /** The same as a part of a statement. */
 export const tableSql = (workspace: WorkspaceState, table: Pick<Table, 'id' | 'key' | 'home'>): Sql =>
   raw(tableName(workspace, table));
+
+export { viewerOf } from './recordCuts';
 
 /** A call that carries an Idempotency-Key. */
 export interface KeyedCall {

@@ -11,7 +11,7 @@ export const getEvents = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/events',
   summary: 'Server-sent events: what changed',
-  role: 'reader',
+  needs: 'see',
   streams: true,
   media: ['text/event-stream'],
   answers:
@@ -24,7 +24,7 @@ export const getEvents = workspaceEndpoint({
         // A token may be over or revoked by now.
         if (access.person.limits && !(await event.locals.caller(false)))
           throw refuse(401, 'The token is over.', 'Make another one.');
-        return authorize(reads, access.person, String(access.workspace.id), 'reader');
+        return authorize(reads, access.person, String(access.workspace.id), 'see');
       }),
     );
   },
@@ -35,7 +35,7 @@ export const putPresence = workspaceEndpoint({
   path: '/api/workspaces/{ws}/presence',
   reads: true,
   summary: 'Say where an open page is, for others who are there; now and then again, and once when it is left',
-  role: 'reader',
+  needs: 'see',
   body: Joi.object({
     tab: Joi.string().max(40).required(),
     table: Joi.string().allow(null).default(null),

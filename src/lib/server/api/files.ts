@@ -11,7 +11,7 @@ export const postFiles = workspaceEndpoint({
   method: 'POST',
   path: '/api/workspaces/{ws}/files',
   summary: 'Send files, multipart; what is answered is what fields of files and pictures hold',
-  role: 'editor',
+  needs: 'write',
   streams: true,
   sends: { 'multipart/form-data': filesSent },
   answers: '{files: [{file, name, size, type}]}',
@@ -30,7 +30,7 @@ export const getFile = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/files/{hash}',
   summary: 'A file; with `thumbnail` a small picture of it',
-  role: 'reader',
+  needs: 'see',
   query: Joi.object({
     name: Joi.string().max(255),
     thumbnail: Joi.number().valid(...thumbnailWidths),

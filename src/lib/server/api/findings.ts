@@ -14,7 +14,7 @@ export const getFindings = workspaceEndpoint({
   path: `${ofWorkspace}/tables/{t}/findings`,
   summary:
     'What is wrong with a table, in its calculated values and in what stands in it: for which reason, how many records, and the first of them',
-  role: 'reader',
+  needs: 'see',
   answers:
     '{findings: [{id, byRecord, kind, table, field, label, words, part, count, filter, records: [{id, title}], acceptedRecords}], accepted: [{id, finding, words, condition, records, reason, by, at, lost}]}; `lost` says that its condition uses what is gone, so that it accepts nothing',
   answer: async ({ pool, access, params }) => {
@@ -32,7 +32,7 @@ export const getFindingsCount = workspaceEndpoint({
   method: 'GET',
   path: `${ofWorkspace}/findings`,
   summary: 'How many findings there are in all tables',
-  role: 'reader',
+  needs: 'see',
   answers: '{count}',
   answer: async ({ pool, access }) => ({ count: await countFindings(pool, access) }),
 });
@@ -42,7 +42,7 @@ export const postAccepted = workspaceEndpoint({
   path: `${ofWorkspace}/tables/{t}/findings/accepted`,
   summary:
     'Accept a finding: all of it for good, the records that meet a condition, or certain records; with the reason',
-  role: 'editor',
+  needs: 'write',
   body: Joi.object({
     finding: Joi.string().max(200).required().description('the id of a finding'),
     condition: Joi.string()
@@ -68,7 +68,7 @@ export const deleteAccepted = workspaceEndpoint({
   method: 'DELETE',
   path: `${ofWorkspace}/tables/{t}/findings/accepted/{id}`,
   summary: 'No longer accept a finding: what was covered is found again',
-  role: 'editor',
+  needs: 'write',
   answers: '{id}',
   answer: async ({ pool, access, params }) => {
     const id = numberAt(params.id);

@@ -28,7 +28,7 @@ export const getIntakes = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/intakes',
   summary: 'The newest intakes',
-  role: 'administrator',
+  needs: 'bringIn',
   answers: '{intakes: [{id, state, madeAt, names, rows}]}',
   answer: async ({ pool, access }) => ({ intakes: await listIntakes(pool, access) }),
 });
@@ -37,7 +37,7 @@ export const postIntake = workspaceEndpoint({
   method: 'POST',
   path: '/api/workspaces/{ws}/intakes',
   summary: 'Bring files in: they are read and profiled while you ask for the intake',
-  role: 'administrator',
+  needs: 'bringIn',
   streams: true,
   sends: { 'multipart/form-data': filesSent, 'application/json': pastedSent },
   answers:
@@ -53,7 +53,7 @@ export const getIntake = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/intakes/{id}',
   summary: 'An intake as it stands',
-  role: 'administrator',
+  needs: 'bringIn',
   answers: '{state, problem, progress, sheets, proposal, receipt, batch}',
   answer: ({ pool, access, params }) => readIntake(pool, access, numberAt(params.id)),
 });
@@ -136,7 +136,7 @@ export const putProposal = workspaceEndpoint({
   method: 'PUT',
   path: '/api/workspaces/{ws}/intakes/{id}/proposal',
   summary: "The person's corrections, by sheet and by sheet.column; the rest adapts",
-  role: 'administrator',
+  needs: 'bringIn',
   body: decisions,
   answers: 'the intake with its proposal made anew',
   answer: ({ pool, access, params, body }) => correctIntake(pool, access, numberAt(params.id), body as Decisions),
@@ -148,7 +148,7 @@ export const postSplit = workspaceEndpoint({
   method: 'POST',
   path: '/api/workspaces/{ws}/intakes/{id}/splits',
   summary: 'Split columns of a sheet off into a table of their own; rows that disagree are told',
-  role: 'administrator',
+  needs: 'bringIn',
   body: Joi.object({
     sheet: place,
     determinant: place,
@@ -164,7 +164,7 @@ export const putReading = workspaceEndpoint({
   path: '/api/workspaces/{ws}/intakes/{id}/reading',
   summary:
     'Read one of the files again another way: its encoding, signs, where the names of the columns stand, and which columns become rows; what was decided of columns that keep their names stays',
-  role: 'administrator',
+  needs: 'bringIn',
   body: Joi.object({
     file: wholeNumber.required(),
     encoding: Joi.string().valid(...encodings),
@@ -216,7 +216,7 @@ export const getNearTargets = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/intakes/{id}/near',
   summary: 'Texts of a link column that find no target, each with what may be meant',
-  role: 'administrator',
+  needs: 'bringIn',
   query: placeOfColumn,
   answers: '{texts: [{text, count, candidates: [{key, title, score}]}], missing, near}',
   answer: ({ pool, access, params, query }) =>
@@ -227,7 +227,7 @@ export const getStagedRows = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/intakes/{id}/rows',
   summary: 'The first rows of a sheet as they were read',
-  role: 'administrator',
+  needs: 'bringIn',
   query: Joi.object({
     sheet: wholeNumber.required(),
     limit: Joi.number().integer().min(1).max(200).default(20),
@@ -242,7 +242,7 @@ export const getDistribution = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/intakes/{id}/distribution',
   summary: 'How a column’s values spread over all rows',
-  role: 'administrator',
+  needs: 'bringIn',
   query: Joi.object({
     sheet: wholeNumber.required(),
     column: wholeNumber.required(),
@@ -257,7 +257,7 @@ export const getWhyNot = workspaceEndpoint({
   path: '/api/workspaces/{ws}/intakes/{id}/why-not',
   summary:
     'Why a column is no key, is not split off, or leads not to a table: what was counted, and what speaks for and against it',
-  role: 'administrator',
+  needs: 'bringIn',
   query: Joi.object({
     sheet: place,
     column: place,
@@ -277,7 +277,7 @@ export const postDryRun = workspaceEndpoint({
   method: 'POST',
   path: '/api/workspaces/{ws}/intakes/{id}/dry-run',
   summary: 'The whole load, rolled back: what it would add, set aside and refuse',
-  role: 'administrator',
+  needs: 'bringIn',
   answers: 'the intake with its receipt',
   answer: ({ pool, access, params }) => dryRun(pool, access, numberAt(params.id)),
 });
@@ -286,7 +286,7 @@ export const postLoad = workspaceEndpoint({
   method: 'POST',
   path: '/api/workspaces/{ws}/intakes/{id}/load',
   summary: 'Load as a job; ask for the intake to see how far it is',
-  role: 'administrator',
+  needs: 'bringIn',
   answers: 'the intake',
   answer: ({ pool, access, params }) => startLoad(pool, access, numberAt(params.id)),
 });
@@ -295,7 +295,7 @@ export const postLoadUndo = workspaceEndpoint({
   method: 'POST',
   path: '/api/workspaces/{ws}/intakes/{id}/undo',
   summary: 'Undo the whole load',
-  role: 'administrator',
+  needs: 'bringIn',
   answers: 'the intake',
   answer: ({ pool, access, params }) => undoLoad(pool, access, numberAt(params.id)),
 });
@@ -304,7 +304,7 @@ export const deleteIntake = workspaceEndpoint({
   method: 'DELETE',
   path: '/api/workspaces/{ws}/intakes/{id}',
   summary: 'Cancel what is going on, or discard the intake',
-  role: 'administrator',
+  needs: 'bringIn',
   answers: 'the intake, or null when it is gone',
   answer: ({ pool, access, params }) => endIntake(pool, access, numberAt(params.id)),
 });
@@ -313,7 +313,7 @@ export const getReceipt = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/intakes/{id}/receipt',
   summary: 'The reconciliation of the last dry run or load',
-  role: 'administrator',
+  needs: 'bringIn',
   answers: '{dry, sheets, seconds} or null',
   answer: async ({ pool, access, params }) => (await readIntake(pool, access, numberAt(params.id))).receipt,
 });
@@ -323,7 +323,7 @@ export const getMisfits = workspaceEndpoint({
   path: '/api/workspaces/{ws}/intakes/{id}/receipt/misfits.csv',
   summary:
     'Rows of a sheet that did not come in whole, with the reason; corrected and brought in again they fill the gaps',
-  role: 'administrator',
+  needs: 'bringIn',
   query: Joi.object({ sheet: wholeNumber.default(0) }),
   answers: 'the rows with a column of reasons',
   media: ['text/csv'],

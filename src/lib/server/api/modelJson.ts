@@ -1,7 +1,7 @@
 import { printFormula } from '$core/formula/printer';
 import { findField, ownTables } from '$core/model/model';
 import type { Model } from '$core/types/model';
-import { partKinds, partOf, printPart } from '$core/parts/parts';
+import { tablePartKinds, partOf, printPart } from '$core/parts/parts';
 import { partsOf } from '$core/types/part';
 import { fieldJson } from '../structure/fieldJson';
 
@@ -17,7 +17,7 @@ export const modelJson = (model: Model) => ({
     title: table.fields.find(({ id }) => id === table.title)?.key ?? null,
     fields: table.fields.map((field) => fieldJson(model, field)),
     ...Object.fromEntries(
-      partKinds.map((kind) => [
+      tablePartKinds.map((kind) => [
         partOf(kind).words,
         partsOf(table, kind).map((part) => ({ id: part.id, ...printPart(model, table, kind, part).json })),
       ]),

@@ -1,5 +1,6 @@
 import Joi from 'joi';
 import type { Endpoint } from '../http/endpoint';
+import { needWords } from '../access/workspaceAccess';
 import { titles } from '../http/problem';
 import schemas from './answerSchemas.json';
 import * as events from './events';
@@ -8,7 +9,8 @@ import * as findings from './findings';
 import * as forms from './forms/forms';
 import * as outsideForms from './forms/outsideForms';
 import * as intakes from './intakes';
-import * as people from './people';
+import * as people from './people/people';
+import * as roles from './people/roles';
 import * as recordQueries from './recordQueries';
 import * as records from './records';
 import * as recordWrites from './recordWrites';
@@ -31,6 +33,7 @@ const parts: readonly (readonly [tag: string, calls: Readonly<Record<string, unk
   ['Forms', outsideForms],
   ['Search', search],
   ['People', people],
+  ['People', roles],
   ['Files', files],
   ['Intake', intakes],
   ['Set aside', setAside],
@@ -98,13 +101,13 @@ const statusWords: Readonly<Record<Status, string>> = {
 };
 
 /** How a call may be refused. */
-function refusalsOf({ method, open, role, path, body, query, streams }: Endpoint): Status[] {
+function refusalsOf({ method, open, needs, path, body, query, streams }: Endpoint): Status[] {
   const isWrite = method !== 'GET';
   const sends = body !== undefined || (isWrite && streams === true);
   const may: Readonly<Record<Status, boolean>> = {
     400: sends || query !== undefined,
     401: open !== true,
-    403: role !== null || isWrite,
+    403: needs !== null || isWrite,
     404: path.includes('{'),
     409: isWrite,
     413: sends,
@@ -152,7 +155,7 @@ const withoutFiles = (schema: JsonSchema): JsonSchema => {
 
 /** One call as the document has it. */
 function operationOf({ name, tag, called }: NamedEndpoint): JsonSchema {
-  const { path, query, method, streams, shownOnce, open, role, summary } = called;
+  const { path, query, method, streams, shownOnce, open, needs, summary } = called;
   const inPath = [...path.matchAll(/\{(\w+)\}/g)].map(([, param = '']) => ({
     name: param,
     in: 'path',
@@ -179,9 +182,9 @@ function operationOf({ name, tag, called }: NamedEndpoint): JsonSchema {
     summary,
     description: open
       ? 'Open to anybody who has the address.'
-      : role === null
+      : needs === null
         ? 'For everybody who is signed in.'
-        : `Needs the role ${role} in the workspace.`,
+        : `For those who may ${needWords[needs]} in the workspace.`,
     ...(open ? { security: [] } : {}),
     parameters: [...inPath, ...inQuery, ...keyed],
     ...bodyOf(called),

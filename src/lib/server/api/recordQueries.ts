@@ -131,7 +131,7 @@ export const listRecords = workspaceEndpoint({
   method: 'GET',
   path: ofTable,
   summary: 'Records by filter and sort, page by page',
-  role: 'reader',
+  needs: 'see',
   query: Joi.object({
     ...selection,
     limit: Joi.number().integer().min(1).max(1000).default(100),
@@ -169,7 +169,7 @@ export const getAnchors = workspaceEndpoint({
   method: 'GET',
   path: `${ofTable}/anchors`,
   summary: 'Places in an order, evenly spread: with `after` and `skip` any row is read by key, wherever it is',
-  role: 'reader',
+  needs: 'see',
   query: Joi.object({ filter, sort, view, of }),
   answers: '{count, every, anchors: [cursor]}; the n-th anchor is the row n × every',
   answer: async ({ pool, access, params, query }) => {
@@ -200,7 +200,7 @@ export const getTotals = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/tables/{t}/totals',
   summary: 'Counts and totals of the records a filter leaves: of all, and grouped by up to three fields',
-  role: 'reader',
+  needs: 'see',
   query: Joi.object({
     filter,
     group: sort,
@@ -222,7 +222,7 @@ export const getCandidates = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/tables/{t}/titles',
   summary: 'Records whose title contains a text, for choosing a link',
-  role: 'reader',
+  needs: 'see',
   query: Joi.object({
     q: Joi.string().allow('').max(200).default(''),
     limit: Joi.number().integer().min(1).max(100).default(20),
@@ -244,7 +244,7 @@ export const getExport = workspaceEndpoint({
   path: '/api/workspaces/{ws}/tables/{t}/export',
   summary: 'The table in an open format, links by title, streamed',
   downloads: true,
-  role: 'reader',
+  needs: 'takeOut',
   query: Joi.object({
     ...selection,
     format: Joi.string()

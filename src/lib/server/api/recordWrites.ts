@@ -22,7 +22,7 @@ export const postRecords = workspaceEndpoint({
   summary: 'Make records, all or none',
   inOneTransaction: true,
   recalls: true,
-  role: 'editor',
+  needs: 'write',
   body: Joi.object({ records: Joi.array().min(1).max(mostWritten).items(Joi.object({ values })).required(), ask }),
   answers: '{batch, records}',
   answer: ({ pool, access, params, body }) => {
@@ -37,7 +37,7 @@ export const patchRecords = workspaceEndpoint({
   summary: 'Change records, all or none',
   inOneTransaction: true,
   recalls: true,
-  role: 'editor',
+  needs: 'write',
   body: Joi.object({
     records: Joi.array()
       .min(1)
@@ -66,7 +66,7 @@ export const postPaste = workspaceEndpoint({
   inOneTransaction: true,
   summary:
     'Write cells given as texts: numbers, days, options and links by title or key are read from them; with `dry` only what would become of them',
-  role: 'editor',
+  needs: 'write',
   body: Joi.object({
     fields: Joi.array().min(1).max(1600).items(Joi.string()).required(),
     rows: Joi.array()
@@ -112,7 +112,7 @@ export const deleteRecords = workspaceEndpoint({
   summary: 'Delete records, as the rules of their links say',
   inOneTransaction: true,
   recalls: true,
-  role: 'editor',
+  needs: 'write',
   body: Joi.object({ ids, ask }),
   answers: '{batch, records: []}; 409 where a rule prevents it',
   answer: ({ pool, access, params, body }) => {
@@ -126,7 +126,7 @@ export const postRemoval = workspaceEndpoint({
   path: `${ofTable}/removal`,
   reads: true,
   summary: 'What a deletion would do to linked records; nothing is written',
-  role: 'editor',
+  needs: 'write',
   body: Joi.object({ ids }),
   answers: '{possible, records, effects: [{rule, table, field, count, words, samples}]}',
   answer: async ({ pool, access, params, body }) => {

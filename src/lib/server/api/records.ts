@@ -21,7 +21,7 @@ export const getRecord = workspaceEndpoint({
   method: 'GET',
   path: `${ofTable}/{id}`,
   summary: 'One record',
-  role: 'reader',
+  needs: 'see',
   answers: '{id, version, values}',
   answer: async ({ pool, access, params }) => {
     const table = tableAt(access, params.t ?? '');
@@ -35,7 +35,7 @@ export const getRecordHistory = workspaceEndpoint({
   method: 'GET',
   path: `${ofTable}/{id}/history`,
   summary: 'What became of a record, newest first: each field from what to what, when, by whom and by what',
-  role: 'reader',
+  needs: 'see',
   query: Joi.object({ limit: Joi.number().integer().min(1).max(500).default(50) }),
   answers: '{steps: [{batch, at, by, how, title, kind, undone, fields: [{field, label, from, to, entered}]}]}',
   answer: async ({ pool, access, params, query }) => ({
@@ -54,7 +54,7 @@ export const postFormulaCheck = workspaceEndpoint({
   path: '/api/workspaces/{ws}/formulas/check',
   reads: true,
   summary: 'Type, problems with their place, and values for the first records',
-  role: 'reader',
+  needs: 'see',
   body: Joi.object({
     table: Joi.string().required(),
     formula: Joi.string().allow('').max(30_000).required(),

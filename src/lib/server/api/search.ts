@@ -12,7 +12,7 @@ export const getSearch = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/search',
   summary: 'Records of all tables by their titles, small mistakes forgiven',
-  role: 'reader',
+  needs: 'see',
   query,
   answers: '{records: [{table, label, dye, id, title, near}]}; up to `limit` of each table',
   answer: async ({ pool, access, query: { q, limit } }) => ({
@@ -25,7 +25,7 @@ export const getTableSearch = workspaceEndpoint({
   path: '/api/workspaces/{ws}/tables/{t}/search',
   summary:
     'What a text typed over a table may mean: records by title, and conditions such as “Keeper is Ida Vale” from what is there',
-  role: 'reader',
+  needs: 'see',
   query,
   answers: '{records: [{table, label, dye, id, title, near}], suggestions: [{field, label, value, filter, near}]}',
   answer: ({ pool, access, params, query: { q, limit } }) =>

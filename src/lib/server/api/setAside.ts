@@ -10,7 +10,7 @@ export const getSetAside = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/set-aside',
   summary: 'What did not fit and waits for repair, by table, field and reason',
-  role: 'reader',
+  needs: 'see',
   answers: '{groups: [{table, field, label, reason, count}]}',
   answer: async ({ pool, access }) => ({ groups: await setAsideGroups(pool, access) }),
 });
@@ -19,7 +19,7 @@ export const getSetAsideTexts = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/tables/{t}/fields/{f}/set-aside',
   summary: 'The texts set aside in a field, the most frequent first, with some of their records',
-  role: 'reader',
+  needs: 'see',
   answers: '{texts: [{text, reason, count, records: [{id, title}]}], different, values}',
   answer: ({ pool, access, params }) => {
     const table = tableAt(access, params.t ?? '');
@@ -49,7 +49,7 @@ export const postFix = workspaceEndpoint({
   path: '/api/workspaces/{ws}/tables/{t}/fields/{f}/set-aside',
   summary:
     'Fix what was set aside in a field: one text replaced, all read another way or made over by a formula, or left blank',
-  role: 'editor',
+  needs: 'write',
   body: fix,
   answers: '{batch, fixed, left}; the batch can be undone',
   answer: ({ pool, access, params, body }) => {

@@ -42,7 +42,7 @@ export const getDirectory = workspaceEndpoint({
   method: 'GET',
   path: `${ofWorkspace}/directory`,
   summary: 'The organisation’s people',
-  role: 'reader',
+  needs: 'see',
   answers: '{people: [{id, name, email, post}]}',
   answer: async ({ pool }) => ({ people: await directory(pool) }),
 });
@@ -51,7 +51,7 @@ export const getFacts = workspaceEndpoint({
   method: 'GET',
   path: `${ofWorkspace}/tables/{t}/fields/{f}/facts`,
   summary: 'What is in a field: how many records have it filled, its range, its most frequent values',
-  role: 'reader',
+  needs: 'see',
   answers: '{field, records, filled, distinct, least, greatest, frequent, setAside}',
   answer: ({ pool, access, params }) => {
     const table = tableAt(access, params.t ?? '');
@@ -64,7 +64,7 @@ export const getListedValues = workspaceEndpoint({
   path: `${ofWorkspace}/tables/{t}/fields/{f}/values`,
   summary:
     'The values of a field as the options that a list would get, with how often each stands and what may be meant by it',
-  role: 'administrator',
+  needs: 'design',
   query: Joi.object({
     several: Joi.boolean().default(false).description('texts are taken apart at semicolons or commas'),
   }),
@@ -80,7 +80,7 @@ export const getTrace = workspaceEndpoint({
   path: `${ofWorkspace}/tables/{t}/fields/{f}/trace/{id}`,
   summary:
     'How the value of a calculated field of one record comes about: each part with its value, and the records that went in',
-  role: 'reader',
+  needs: 'see',
   answers:
     '{record, step: {text, value, note, field, gathers, parts}, gathered: [{text, table, total, records: [{id, title, value}]}]}',
   answer: ({ pool, access, params }) => {
@@ -93,7 +93,7 @@ export const getImpact = workspaceEndpoint({
   method: 'GET',
   path: `${ofWorkspace}/tables/{t}/fields/{f}/impact`,
   summary: 'What a field comes from, and what comes from it, over any number of steps',
-  role: 'reader',
+  needs: 'see',
   answers: '{comesFrom: [{steps, field, table, kind, words}], goesTo: [{steps, field, table, kind, words}]}',
   answer: ({ access, params }) => {
     const { id } = fieldAt(tableAt(access, params.t ?? ''), params.f ?? '');
@@ -107,7 +107,7 @@ export const postCandidates = workspaceEndpoint({
   path: `${ofWorkspace}/tables/{t}/fields/{f}/candidates`,
   summary: 'Records a link can point at, given what is filled in on the record',
   reads: true,
-  role: 'reader',
+  needs: 'see',
   body: Joi.object({
     q: Joi.string().allow('').max(200).default(''),
     record: recordId.allow(null).default(null),
@@ -141,7 +141,7 @@ export const getBin = workspaceEndpoint({
   method: 'GET',
   path: `${ofWorkspace}/bin`,
   summary: 'Deleted tables, fields and records that can be brought back',
-  role: 'reader',
+  needs: 'see',
   answers: '{things: [{kind, batch, at, by, id, label}], cut}',
   answer: ({ pool, access }) => binOf(pool, access),
 });
@@ -150,7 +150,7 @@ export const postRestore = workspaceEndpoint({
   method: 'POST',
   path: `${ofWorkspace}/bin/restore`,
   summary: 'Bring something back: a record at once, a table or a field as a plan to be applied',
-  role: 'editor',
+  needs: 'write',
   body: Joi.object({
     kind: Joi.string().valid('table', 'field', 'record').required(),
     id: Joi.when('kind', {
@@ -178,7 +178,7 @@ export const getStructureCheck = workspaceEndpoint({
   method: 'GET',
   path: `${ofWorkspace}/structure/check`,
   summary: 'Where the structure differs from the tables that stand in the database; empty where all is well',
-  role: 'reader',
+  needs: 'see',
   answers: '{defects: [{table, words}]}',
   answer: async ({ pool, access }) => ({ defects: await structureDefects(pool, access.whole) }),
 });
@@ -187,7 +187,7 @@ export const getStructureSteps = workspaceEndpoint({
   method: 'GET',
   path: `${ofWorkspace}/structure`,
   summary: 'The steps that changed the structure, newest first',
-  role: 'reader',
+  needs: 'see',
   query: Joi.object({ limit: Joi.number().integer().min(1).max(500).default(200) }),
   answers: '{steps: [{batch, at, by, title}]}',
   answer: async ({ pool, access, query }) => ({ steps: await structureSteps(pool, access, query.limit as number) }),
@@ -198,7 +198,7 @@ export const getStructureAt = workspaceEndpoint({
   path: `${ofWorkspace}/structure/{batch}`,
   summary:
     'The structure as it was right after a step (0: before the first), and what is different since, or after the step named by `to`',
-  role: 'reader',
+  needs: 'see',
   query: Joi.object({ to: recordId }),
   answers: '{tables, difference: [{kind, what, changes: [{of, before, now}]}]}',
   answer: async ({ pool, access, params, query }) => {
@@ -215,7 +215,7 @@ export const getStructureExport = workspaceEndpoint({
   summary:
     'The structure in an open format: as JSON that can be brought in again, or as SQL; or everything as a Data Package, records and links included',
   downloads: true,
-  role: 'reader',
+  needs: 'takeOut',
   query: Joi.object({ format: Joi.string().valid('structure', 'sql', 'datapackage').default('structure') }),
   answers: 'the structure as JSON or SQL, or a package of everything',
   media: ['application/json', 'application/sql', 'application/zip'],
@@ -249,7 +249,7 @@ export const postStructureImport = workspaceEndpoint({
   method: 'POST',
   path: `${ofWorkspace}/structure/import`,
   summary: 'A plan that builds an exported structure beside what stands',
-  role: 'administrator',
+  needs: 'design',
   body: Joi.object({
     tables: Joi.array()
       .min(1)
@@ -279,7 +279,7 @@ export const getWeavePlaces = workspaceEndpoint({
   method: 'GET',
   path: `${ofWorkspace}/weave`,
   summary: 'Where people put the tables in Weave',
-  role: 'reader',
+  needs: 'see',
   answers: '{places: {table: {x, y}}}',
   answer: async ({ pool, access }) => ({ places: await readPlaces(pool, access) }),
 });
@@ -288,7 +288,7 @@ export const putWeavePlaces = workspaceEndpoint({
   method: 'PUT',
   path: `${ofWorkspace}/weave`,
   summary: 'Keep where tables were put in Weave; null lets one be laid out again',
-  role: 'administrator',
+  needs: 'design',
   body: Joi.object({
     places: Joi.object()
       .pattern(Joi.string(), Joi.object({ x: coordinate.required(), y: coordinate.required() }).allow(null))
@@ -305,7 +305,7 @@ export const getWork = workspaceEndpoint({
   method: 'GET',
   path: `${ofWorkspace}/work`,
   summary: 'Long changes that go on',
-  role: 'reader',
+  needs: 'see',
   answers: '{work: [{kind: "plan"|"undo"|"edit", id, phase, done, of, seconds}]}',
   answer: async ({ pool, access }) => ({ work: await workAt(pool, access) }),
 });
@@ -314,7 +314,7 @@ export const deleteWork = workspaceEndpoint({
   method: 'DELETE',
   path: `${ofWorkspace}/work`,
   summary: 'Stop a long change, or an edit of one’s own with very many consequences; nothing of it is kept',
-  role: 'editor',
+  needs: 'write',
   body: Joi.object({
     kind: Joi.string()
       .valid(...workKinds)

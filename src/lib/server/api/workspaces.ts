@@ -81,7 +81,7 @@ export const putFavourite = workspaceEndpoint({
   method: 'PUT',
   path: '/api/workspaces/{ws}/favourite',
   summary: 'Add the workspace, or one of its tables, to the favourites, or remove it',
-  role: 'reader',
+  needs: 'see',
   body: Joi.object({ table: Joi.string(), favourite: Joi.boolean().required() }),
   answers: '{}',
   answer: async ({ pool, access, body }) => {
@@ -99,7 +99,7 @@ export const getModel = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/model',
   summary: 'The structure as one JSON value',
-  role: 'reader',
+  needs: 'see',
   answers: '{version, tables: [{id, key, label, fields: […]}]}',
   answer: async ({ access }) => ({ version: access.workspace.version, ...modelJson(access.workspace.model) }),
 });
@@ -109,7 +109,7 @@ export const postPlan = workspaceEndpoint({
   path: '/api/workspaces/{ws}/plans',
   summary:
     'A plan: what changes would do, counted; nothing is written. Views are for editors, all else for administrators',
-  role: 'editor',
+  needs: 'write',
   body: Joi.object({ changes: changesSchema.required() }),
   answers:
     '{id, effects: [{change, source, counts, samples, dependents, carries, breaks, ways, broken, nearMisses, duration}], possible}; source is the place in `changes`',
@@ -148,7 +148,7 @@ export async function withTargets(
   named: readonly string[],
 ): Promise<WorkspaceAccess> {
   const keys = [...new Set(named.filter((name) => name.includes('.')).map((name) => name.split('.')[0] ?? ''))];
-  const homes = await Promise.all(keys.map((key) => authorize(pool, access.person, key, 'administrator')));
+  const homes = await Promise.all(keys.map((key) => authorize(pool, access.person, key, 'design')));
   return accessOver(
     pool,
     access,
@@ -160,7 +160,7 @@ export const postPlanApply = workspaceEndpoint({
   method: 'POST',
   path: '/api/workspaces/{ws}/plans/{id}/apply',
   summary: 'Apply a plan whole',
-  role: 'editor',
+  needs: 'see',
   answers: '{batch, model}; 409 when the structure moved on meanwhile',
   answer: async ({ pool, access, params }) => {
     const { batch, model } = await applyPlan(pool, access, numberAt(params.id));
@@ -172,7 +172,7 @@ export const getHistory = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/history',
   summary: 'What changed, newest first: everywhere, in a table or one of its records, or by one person',
-  role: 'reader',
+  needs: 'see',
   query: Joi.object({
     table: Joi.string(),
     record: recordId,
@@ -198,7 +198,7 @@ export const postUndo = workspaceEndpoint({
   method: 'POST',
   path: '/api/workspaces/{ws}/batches/{id}/undo',
   summary: 'Undo a batch; with `dry` only what that would do: structure, records by table, and what stands in the way',
-  role: 'editor',
+  needs: 'write',
   body: Joi.object({ dry: Joi.boolean().default(false) }),
   answers:
     '{batch}; 409 with what stands in the way; dry {batch, title, effects, records: [{table, label, back, changed, deleted}], standing, possible}',
@@ -218,7 +218,7 @@ export const postUndoOwn = workspaceEndpoint({
   method: 'POST',
   path: '/api/workspaces/{ws}/undo',
   summary: 'Undo the latest of your own edits of records that stands, in a table if one is named',
-  role: 'editor',
+  needs: 'write',
   body: Joi.object({
     table: Joi.string(),
     ask: Joi.boolean()
@@ -236,7 +236,7 @@ export const postRedoOwn = workspaceEndpoint({
   method: 'POST',
   path: '/api/workspaces/{ws}/redo',
   summary: 'Do again what you undid last, while you have edited nothing since',
-  role: 'editor',
+  needs: 'write',
   answers: '{batch, title}',
   answer: ({ pool, access }) => redoOwn(pool, access),
 });

@@ -1,6 +1,6 @@
 import { dependsOnDay } from '$core/flow/dependencies';
 import { layersOf, type CalculatedField } from '$core/flow/graph';
-import { compileFormulas, fitted } from '$core/formula/compiler';
+import { compileFormulas, fitted, noViewer } from '$core/formula/compiler';
 import { isStored, typeAs } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
@@ -128,6 +128,7 @@ function layersSql(
     nameOf: (other: Table) => tableName(workspace, other),
     today: `'${day}'::date`,
     zone,
+    viewer: noViewer,
     root: 'r',
     aggregates,
   };

@@ -51,7 +51,29 @@ export const people = loom.table('people', {
   passwordHash: text('password_hash'),
   /** When they were last seen on a page or by a call, to the minute. */
   seenAt: instant('seen_at'),
+  /** From then on nothing lets them in: no password, no session, no token, no stream. */
+  deactivatedAt: instant('deactivated_at'),
 });
+
+/** Groups of the Directory: a workspace is given to one, and whoever is in it is in the workspace. */
+export const groups = loom.table('groups', {
+  id: serial('id').primaryKey(),
+  label: text('label').notNull().unique(),
+  description: text('description').notNull().default(''),
+});
+
+export const groupPeople = loom.table(
+  'group_people',
+  {
+    group: integer('group')
+      .notNull()
+      .references(() => groups.id, { onDelete: 'cascade' }),
+    person: integer('person')
+      .notNull()
+      .references(() => people.id, { onDelete: 'cascade' }),
+  },
+  (table) => [primaryKey({ columns: [table.group, table.person] }), index('groups_of_person').on(table.person)],
+);
 
 /** Sessions and tokens are kept as SHA-256 of the secret, never as the secret. */
 export const sessions = loom.table('sessions', {
@@ -104,8 +126,8 @@ export const workspaces = loom.table('workspaces', {
   weave: jsonb('weave').$type<WeavePlaces>().notNull().default({}),
 });
 
-export const roles = ['reader', 'editor', 'administrator'] as const;
-export type Role = (typeof roles)[number];
+/** One of the roles of every workspace by its name, or one of a workspace's own by its identity. */
+export type RoleId = string;
 
 export const members = loom.table(
   'members',
@@ -116,11 +138,41 @@ export const members = loom.table(
     person: integer('person')
       .notNull()
       .references(() => people.id, { onDelete: 'cascade' }),
-    role: text('role').$type<Role>().notNull(),
+    role: text('role').$type<RoleId>().notNull(),
     since: instant('since').notNull().default(now),
   },
   (table) => [primaryKey({ columns: [table.workspace, table.person] }), index('members_of_person').on(table.person)],
 );
+
+/** The groups that a workspace is given to. */
+export const groupMembers = loom.table(
+  'group_members',
+  {
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    group: integer('group')
+      .notNull()
+      .references(() => groups.id, { onDelete: 'cascade' }),
+    role: text('role').$type<RoleId>().notNull(),
+    since: instant('since').notNull().default(now),
+  },
+  (table) => [primaryKey({ columns: [table.workspace, table.group] }), index('workspaces_of_group').on(table.group)],
+);
+
+/**
+ * Who is in which workspace, by which role: their own, else that of the group whose role may do most. Nobody who was
+ * deactivated is in any.
+ */
+export const memberships = loom
+  .view('memberships', {
+    workspace: integer('workspace').notNull(),
+    person: integer('person').notNull(),
+    role: text('role').$type<RoleId>().notNull(),
+    /** The group that they are in it by; null where they have a role of their own. */
+    via: integer('via'),
+  })
+  .existing();
 
 /** What programs show of themselves: it stands for a person, with their rights or less, until its end. */
 export const tokens = loom.table('tokens', {
@@ -132,7 +184,7 @@ export const tokens = loom.table('tokens', {
   label: text('label').notNull(),
   madeAt: instant('made_at').notNull().default(now),
   /** More than this it may not do, whatever the person may. */
-  role: text('role').$type<Role>(),
+  role: text('role').$type<RoleId>(),
   /** Where it may do it; null: wherever the person may. */
   workspace: integer('workspace').references(() => workspaces.id, { onDelete: 'cascade' }),
   endsAt: instant('ends_at'),

@@ -4,7 +4,7 @@ import { takeValue, type EnteredType } from '$core/fieldTypes/registry';
 import type { Scalar } from '$core/types/expression';
 import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
-import { tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
+import { seeing, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import { Refusal, refuse } from '../base/refusal';
 
 import type { Client } from '../database/pool';
@@ -57,7 +57,7 @@ function wantedOf(access: WorkspaceAccess, match: Match): Wanted | Refusal {
   const values = new Map<Field, Scalar>();
   for (const [name, value] of Object.entries(by)) {
     const field = fieldNamed(target, name);
-    if (!field || !isEntered(field))
+    if (!field || !(isEntered(field) || field.still))
       return refuse(422, `${target.label} has no field “${name}” to match with.`, undefined, at);
     const taken = takeValue(value, field.type as EnteredType);
     if (!taken.ok) return refuse(422, `${field.label}: ${taken.problem.message}`, taken.problem.fix, at);
@@ -88,7 +88,7 @@ async function idsOf(
       select w.place, f._id as id
       from unnest(${group.map((_, index) => index)}::int[], ${join(arrays)}) w(${join(names)})
       cross join lateral (
-        select x._id from ${tableSql(access.workspace, first.target)} x where ${join(same, ' and ')} limit 2
+        select x._id from ${tableSql(seeing(access).workspace, first.target)} x where ${join(same, ' and ')} limit 2
       ) f
     `,
   );

@@ -13,7 +13,7 @@ import {
 } from '$core/fieldTypes/registry';
 import { quoteIdentifier } from '$core/base/sql';
 import { directory } from '../access/directory';
-import { requireRole, tableAt, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
+import { requireRight, tableAt, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { titleSql } from '../query/selection';
@@ -81,7 +81,7 @@ export async function previewPaste(
   name: string,
   pasted: PastedCells,
 ): Promise<PastePreview> {
-  requireRole(access.role, 'editor');
+  requireRight(access, 'write');
   const columns = await readColumns(pool, access, tableAt(access, name), pasted);
   const problems = await problemsOf(pool, access, name, editsOf(pasted, columns, true));
   return {
@@ -102,7 +102,7 @@ export async function paste(
   pasted: PastedCells,
   ask: boolean,
 ): Promise<WriteAnswer & { preview: PastePreview }> {
-  requireRole(access.role, 'editor');
+  requireRight(access, 'write');
   const columns = await readColumns(pool, access, tableAt(access, name), pasted);
   const table = tableAt(access, name);
   const edits = editsOf(pasted, columns);

@@ -8,13 +8,14 @@ import { quoteIdentifier } from '$core/base/sql';
 import { parseValue, plainReading, type EnteredType, type Reading } from '$core/fieldTypes/registry';
 import { directory } from '../access/directory';
 import { withWorkspace } from '../access/lock';
-import { requireRole, seeing, tableAt, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
+import { requireRight, seeing, tableAt, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';
 import { applyEdits, type Writing } from '../records/applyEdits';
 import { constraintRefusal } from '../records/constraint';
 import { growth, isOpenList, newWordsOf } from './freeOptions';
 import { pairEdits } from '../records/pairs';
+import { asideSeen } from '../query/asideSeen';
 import { titleSql } from '../query/selection';
 import { applyStructure } from '../structure/structure';
 import { identifier, raw, sql } from '../base/sql';
@@ -48,7 +49,7 @@ export async function setAsideGroups(pool: Pool, access: WorkspaceAccess): Promi
     sql`
       select table_id as table, field_id as field, reason, count(*) as count
       from loom.open_set_aside
-      where workspace = ${access.workspace.id}
+      where workspace = ${access.workspace.id} and ${asideSeen(access)}
       group by 1, 2, 3
       order by 4 desc, 1, 2, 3
     `,
@@ -65,11 +66,13 @@ export async function setAsideGroups(pool: Pool, access: WorkspaceAccess): Promi
 const mostCounted = 9_999;
 
 /** How many values are set aside in a workspace, counted no further than `mostCounted`. */
-export async function countSetAside(pool: Pool, { workspace }: WorkspaceAccess): Promise<number> {
+export async function countSetAside(pool: Pool, access: WorkspaceAccess): Promise<number> {
   const { rows } = await pool.query<{ n: number }>(
     sql`
       select count(*) as n
-      from (select from loom.open_set_aside where workspace = ${workspace.id} limit ${mostCounted}) s
+      from (
+        select from loom.open_set_aside where workspace = ${access.workspace.id} and ${asideSeen(access)} limit ${mostCounted}
+      ) s
     `,
   );
   return rows[0]?.n ?? 0;
@@ -96,6 +99,7 @@ export async function setAsideTexts(
         count(*) over () as different, sum(count(*)) over ()::int as all
       from loom.open_set_aside
       where workspace = ${access.workspace.id} and table_id = ${table.id} and field_id = ${field.id}
+        and ${asideSeen(access)}
       group by 1
       order by 3 desc, 1 limit ${shownTexts}
     `,
@@ -155,11 +159,12 @@ export async function fixSetAside(
   fix: Fix,
   dry = false,
 ): Promise<Fixed> {
-  requireRole(given.role, 'editor');
+  requireRight(given, 'write');
   try {
     return await withWorkspace(pool, given, 'exclusive', async (client, access) => {
       const table = tableAt(access, tableKey);
-      const stored = fieldNamed(table, fieldKey);
+      const seen = fieldNamed(tableAt(seeing(access), tableKey), fieldKey);
+      const stored = seen && table.fields.find(({ id }) => id === seen.id);
       if (!stored) throw notHere('field');
       const entries = await openEntries(client, access, table, stored, 'text' in fix ? fix.text : undefined);
       // Words that a correction brings to an open list are its options from then on.
@@ -201,7 +206,7 @@ async function openEntries(
     sql`
       select a.id, a.record_id as record, a.text
       from loom.open_set_aside a
-      join ${tableSql(access.workspace, table)} t on t._id = a.record_id
+      join ${tableSql(seeing(access).workspace, table)} t on t._id = a.record_id
       where a.workspace = ${access.workspace.id} and a.table_id = ${table.id} and a.field_id = ${field.id}
         and (${text ?? null}::text is null or a.text = ${text ?? null})
       order by a.id limit ${mostFixed}

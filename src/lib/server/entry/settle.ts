@@ -2,7 +2,7 @@ import { filesOf } from '$core/fieldTypes/files';
 import { plainReading, type Reading } from '$core/fieldTypes/registry';
 import type { Scalar } from '$core/types/expression';
 import type { FieldId } from '$core/types/identity';
-import { isEntered } from '$core/model/model';
+import { fieldOf, findTable, isEntered } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
 import { directory } from '../access/directory';
@@ -82,17 +82,21 @@ async function removed(
 ): Promise<{ cleared: TableEdits[]; gone: readonly number[]; others: TableEdits[] }> {
   const { effects, remove } = await removalOf(client, access, table, ids, true);
   const prevented = effects.find(({ rule }) => rule === 'prevent');
-  if (prevented)
+  if (prevented) {
+    const isSeen = findTable(access.sight, prevented.table.id) && !access.cuts?.of.has(prevented.table.id);
     throw refuse(
       409,
-      `Nothing was deleted: ${effectWords(prevented)}.`,
-      `Point ${prevented.samples.slice(0, 3).join(', ')} elsewhere or delete them first.`,
+      `Nothing was deleted: ${isSeen ? effectWords(prevented) : 'records that you may not all see point here'}.`,
+      isSeen
+        ? `Point ${prevented.samples.slice(0, 3).join(', ')} elsewhere or delete them first.`
+        : 'Ask somebody who may see them.',
     );
+  }
   const [own, ...others] = remove;
   if (!own) throw refuse(422, 'This would delete more records than one step may.', 'Delete them in parts.');
   return {
     gone: own.ids,
-    others: others.map((other) => ({ table: other.table, insert: [], update: [], remove: other.ids })),
+    others: others.map((other) => ({ table: other.table, insert: [], update: [], remove: other.ids, follows: true })),
     cleared: effects
       .filter(({ rule }) => rule === 'clear')
       .map((effect) => ({
@@ -100,6 +104,7 @@ async function removed(
         insert: [],
         remove: [],
         update: effect.ids.map((id) => ({ id, values: new Map([[effect.link.id, null]]) })),
+        follows: true,
       })),
   };
 }
@@ -130,9 +135,14 @@ async function settleRecords(
     record,
     place: record.place ?? (index < inserts ? index : index - inserts),
   }));
+  // By what they see: what they do not is not there for what they send.
+  const seen = findTable(writing.access.sight, table.id) ?? table;
+  const whole = writing.access.workspace.model;
+  const takenFrom = (values: Sent['values'], at: string) =>
+    new Map([...takeValues(seen, values, at, reading)].map(([{ id }, value]) => [fieldOf(whole, id).field, value]));
   const taken = each(
     placed,
-    ({ record, place }, at) => ({ record, place, at, values: takeValues(table, record.values, at, reading) }),
+    ({ record, place }, at) => ({ record, place, at, values: takenFrom(record.values, at) }),
     ({ place }) => place,
   );
   const found = await targetsOf(writing, taken);
@@ -141,7 +151,7 @@ async function settleRecords(
     ({ record, place, at, values }) => {
       const { id, version } = record;
       const one = { place, id, version, ...withTargets(values, found) };
-      requireFilled(table, one, at);
+      requireFilled(table, one, at, seen);
       return one;
     },
     ({ place }) => place,
@@ -202,13 +212,15 @@ async function numbersOf(
   return new Map(named.map((record, index) => [record, rows[index]?.id ?? 0]));
 }
 
-function requireFilled(table: Table, { id, values, pairs }: Settled, at: string): void {
+function requireFilled(table: Table, { id, values, pairs }: Settled, at: string, seen: Table): void {
   for (const field of table.fields) {
     if (!field.required || !isEntered(field)) continue;
     const given = values.has(field.id) || pairs.has(field);
     const blank = pairs.has(field) ? pairs.get(field)?.length === 0 : (values.get(field.id) ?? null) === null;
     if (given ? blank : id === null && !field.default)
-      throw refuse(422, `${field.label} is required.`, 'Write a value.', `${at}/${field.key}`);
+      throw seen.fields.some((one) => one.id === field.id)
+        ? refuse(422, `${field.label} is required.`, 'Write a value.', `${at}/${field.key}`)
+        : refuse(422, 'A field that you may not see is required.', 'Ask somebody who may see it.', at);
   }
 }
 

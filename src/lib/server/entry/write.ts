@@ -2,7 +2,7 @@ import { turnsAround } from '$core/flow/direction';
 import { fieldNamed, isNumbered } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import { withWorkspace } from '../access/lock';
-import { acting, requireRole, tableAt, type WorkspaceAccess } from '../access/workspaceAccess';
+import { acting, requireRight, tableAt, type WorkspaceAccess } from '../access/workspaceAccess';
 import { Refusal } from '../base/refusal';
 import { ReachesMany } from '../calculation/effects';
 import type { BatchKind } from '../database/catalogue';
@@ -47,7 +47,7 @@ export async function writeRecords(
   edits: RecordEdits,
   { admission, answer = (written) => written }: Writes = {},
 ): Promise<WriteAnswer> {
-  requireRole(given.role, 'editor');
+  requireRight(given, 'write');
   const access = await addFreeOptions(pool, given, tableAt(given, name), edits);
   try {
     return await withWorkspace(

@@ -1,4 +1,4 @@
-import { partKinds, partOf } from '$core/parts/parts';
+import { tablePartKinds, partOf } from '$core/parts/parts';
 import { partsOf } from '$core/types/part';
 import { isSystem, isToMany, linkedTable, ownTables, tableOf } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
@@ -52,7 +52,7 @@ function leftOut(tables: readonly Table[]): string[] {
   return (
     [
       [count(({ rules }) => rules?.length ?? 0), 'rule', 'rules'],
-      ...partKinds.map((kind) => {
+      ...tablePartKinds.map((kind) => {
         const { word, words } = partOf(kind);
         return [count((table) => partsOf(table, kind).length), word, words] as const;
       }),

@@ -1,4 +1,4 @@
-import { compileCondition, sqlTypeOf } from '$core/formula/compiler';
+import { compileCondition, sqlTypeOf, noViewer } from '$core/formula/compiler';
 import { printFormula } from '$core/formula/printer';
 import { fieldOf, isNumbered, isStored, tableOf, valueTypeOf } from '$core/model/model';
 import type { Model, Table, TableRule } from '$core/types/model';
@@ -85,6 +85,7 @@ function ruleSql(model: Model, table: Table, rule: TableRule, named: (table: Tab
     nameOf: named,
     today: 'current_date',
     zone: 'UTC',
+    viewer: noViewer,
     root: quoteIdentifier(table.key),
     aggregates: 'each',
   });

@@ -6,7 +6,7 @@ import { and, eq } from 'drizzle-orm';
 import { fileTypeFromFile } from 'file-type';
 import sharp from 'sharp';
 import type { FileReference } from '$core/fieldTypes/files';
-import { requireRole, type WorkspaceAccess } from '../access/workspaceAccess';
+import { requireRight, type WorkspaceAccess } from '../access/workspaceAccess';
 import { files } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import type { UploadedFile } from './uploaded';
@@ -36,7 +36,7 @@ async function hashOf(path: string): Promise<string> {
  * once.
  */
 export async function keepFile(pool: Pool, access: WorkspaceAccess, upload: UploadedFile): Promise<FileReference> {
-  requireRole(access.role, 'editor');
+  requireRight(access, 'write');
   try {
     const { size } = await stat(upload.path);
     if (size === 0) throw refuse(422, `${upload.name} is empty.`, 'Choose another file.');

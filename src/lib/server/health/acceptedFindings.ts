@@ -1,6 +1,6 @@
 import { and, desc, eq } from 'drizzle-orm';
 import { checkCondition } from '$core/formula/checker';
-import { compileCondition } from '$core/formula/compiler';
+import { compileCondition, noViewer } from '$core/formula/compiler';
 import type { Expression } from '$core/types/expression';
 import type { Table } from '$core/types/model';
 import { standingCondition } from '$core/views/viewJson';
@@ -88,6 +88,7 @@ export function leftBy(
         nameOf: (other) => tableName(workspace, other),
         today: `'${day}'::date`,
         zone,
+        viewer: noViewer,
         root: 'a',
         aggregates: 'grouped',
       });

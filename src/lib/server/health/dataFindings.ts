@@ -1,5 +1,5 @@
 import { fieldKinds } from '$core/fieldTypes/registry';
-import { compileFormulas } from '$core/formula/compiler';
+import { compileFormulas, noViewer } from '$core/formula/compiler';
 import { printFormula } from '$core/formula/printer';
 import { fieldOf, isEntered, isShown, isStored, ownTables, valueTypeOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
@@ -9,6 +9,7 @@ import { homeOf, tableName, tableSql, type WorkspaceAccess } from '../access/wor
 import type { Pool } from '../database/pool';
 import type { Left } from './acceptedFindings';
 import type { Finding } from './finding';
+import { asideSeen } from '../query/asideSeen';
 import { titleSql } from '../query/selection';
 import { identifier, raw, sql } from '../base/sql';
 
@@ -153,6 +154,7 @@ async function brokenRules(pool: Pool, access: WorkspaceAccess, table: Table, le
       nameOf: (other: Table) => tableName(workspace, other),
       today: `'${day}'::date`,
       zone,
+      viewer: noViewer,
       root: 'r',
       aggregates: 'each',
     } as const;
@@ -225,7 +227,7 @@ async function setAsideValues(pool: Pool, access: WorkspaceAccess, table: Table,
     sql`
       select field_id as field, count(*) as n
       from loom.open_set_aside
-      where workspace = ${access.workspace.id} and table_id = ${table.id}
+      where workspace = ${access.workspace.id} and table_id = ${table.id} and ${asideSeen(access)}
       group by 1
     `,
   );

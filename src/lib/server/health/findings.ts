@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { hierarchyPaths } from '$core/flow/hierarchy';
-import { compileFormulas } from '$core/formula/compiler';
+import { compileFormulas, noViewer } from '$core/formula/compiler';
 import { storedValue, suspicionsOf, type Suspicion } from '$core/formula/findings/findings';
 import { printFormula } from '$core/formula/printer';
 import { ownTables, typeAs } from '$core/model/model';
@@ -135,6 +135,7 @@ async function counted(
       nameOf: (other) => tableName(workspace, other),
       today: `'${day}'::date`,
       zone,
+      viewer: noViewer,
       root: 'r',
       aggregates: among === 'true' ? 'grouped' : 'each',
     },

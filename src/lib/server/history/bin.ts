@@ -1,11 +1,13 @@
 import { and, desc, eq, isNotNull } from 'drizzle-orm';
 import type { Change } from '$core/types/change';
 import { applyChange } from '$core/changes/change';
+import { seesWhole } from '$core/access/rights';
 import { findField, findTable, ownTables } from '$core/model/model';
+import { seesEverything } from '$core/parts/visible';
 import type { Model } from '$core/types/model';
 import type { Scalar } from '$core/types/expression';
 import { withWorkspace } from '../access/lock';
-import { requireRole, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
+import { requireRight, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import { batches, people } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';
@@ -39,7 +41,8 @@ export async function binOf(pool: Pool, access: WorkspaceAccess): Promise<{ thin
     .orderBy(desc(batches.id));
   const things: BinnedThing[] = [];
   const seen = new Set<string>();
-  for (const { id: batch, at, by, inverse } of structural)
+  // What is gone was seen, for all that is known, by those alone who see everything else.
+  for (const { id: batch, at, by, inverse } of seesWhole(access.rights) ? structural : [])
     for (const change of inverse ?? []) {
       if (
         change.do === 'addTable' &&
@@ -60,7 +63,7 @@ export async function binOf(pool: Pool, access: WorkspaceAccess): Promise<{ thin
       }
       if (change.do !== 'addField' || findField(access.whole.model, change.field.id) || seen.has(change.field.id))
         continue;
-      if (change.field.internal && access.sights.own !== 'all') continue;
+      if (change.field.internal && !seesEverything(access.sights.own)) continue;
       const table = findTable(model, change.table);
       seen.add(change.field.id);
       // The fields of a binned table come back with it.
@@ -92,6 +95,7 @@ export async function binOf(pool: Pool, access: WorkspaceAccess): Promise<{ thin
       join loom.people p on p.id = b.person
       where b.workspace = ${workspace} and h.kind = 'deleted'
         and h.table_id = any(${ownTables(model).map(({ id }) => id)}) and b.undone_by is null
+        and (not h.table_id = any(${[...(access.cuts?.of.keys() ?? [])]}) or b.person = ${access.person.id})
       order by h.table_id, h.first_id, h.batch desc limit ${mostBinned * 4}
     `,
   );
@@ -145,7 +149,7 @@ export async function changesToRestore(
   batch: number,
   thing: string,
 ): Promise<Change[]> {
-  requireRole(access.role, 'administrator');
+  requireRight(access, 'design');
   const { model, id: workspace } = access.workspace;
   const [row] = await catalogueOn(pool)
     .select({ inverse: batches.inverse })
@@ -200,14 +204,14 @@ export async function restoreRecord(
   name: string,
   id: number,
 ): Promise<{ batch: number }> {
-  requireRole(access.role, 'editor');
+  requireRight(access, 'write');
   try {
     return await withWorkspace(pool, access, 'exclusive', async (client, now) => {
       const table = ownTables(now.workspace.model).find((one) => one.key === name || one.id === name);
       if (!table) throw notHere('table');
-      const { rows } = await client.query<{ batch: number; before: Record<string, Scalar> }>(
+      const { rows } = await client.query<{ batch: number; person: number | null; before: Record<string, Scalar> }>(
         sql`
-          select h.batch, h.before
+          select h.batch, b.person, h.before
           from loom.history h
           join loom.batches b on b.id = h.batch
           where b.workspace = ${now.workspace.id} and h.table_id = ${table.id} and h.kind = 'deleted'
@@ -216,7 +220,8 @@ export async function restoreRecord(
         `,
       );
       const [deleted] = rows;
-      if (!deleted) throw notHere('record in the bin');
+      if (!deleted || !findTable(now.sight, table.id)) throw notHere('record in the bin');
+      if (now.cuts?.of.has(table.id) && deleted.person !== now.person.id) throw notHere('record in the bin');
       const { rows: there } = await client.query(
         sql`select 1 from ${tableSql(now.workspace, table)} where _id = ${id}`,
       );

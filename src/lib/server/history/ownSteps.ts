@@ -1,6 +1,6 @@
 import type { TableId } from '$core/types/identity';
 import { findTable } from '$core/model/model';
-import { requireRole, type WorkspaceAccess } from '../access/workspaceAccess';
+import { requireRight, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { undoBatch } from './undo';
@@ -32,7 +32,7 @@ export async function undoOwn(
   access: WorkspaceAccess,
   { within, ask = false }: OwnUndo = {},
 ): Promise<OwnStep> {
-  requireRole(access.role, 'editor');
+  requireRight(access, 'write');
   const { rows } = await pool.query<{
     id: number;
     title: string;
@@ -88,7 +88,7 @@ export async function undoOwn(
 
 /** Does again what the person undid last, as long as they have edited nothing since. */
 export async function redoOwn(pool: Pool, access: WorkspaceAccess): Promise<OwnStep> {
-  requireRole(access.role, 'editor');
+  requireRight(access, 'write');
   const { rows } = await pool.query<{ undo: number; title: string; since: boolean }>(
     sql`
       select u.id as undo, b.title,

@@ -3,21 +3,31 @@ import type { Change } from '$core/types/change';
 import { standsOn } from '$core/changes/change';
 import type { Effect } from '$core/changes/effect';
 import { findTable } from '$core/model/model';
+import { seesEverything } from '$core/parts/visible';
 import type { Table } from '$core/types/model';
 import type { Scalar } from '$core/types/expression';
 import { withWorkspace } from '../access/lock';
-import { requireRole, tableSql, authorize, telling, type WorkspaceAccess } from '../access/workspaceAccess';
-import { batches, byWords, history, people, type Role } from '../database/catalogue';
+import { requireChanges } from '../access/changeRights';
+import {
+  requireRight,
+  seeing,
+  tableSql,
+  authorize,
+  telling,
+  type Need,
+  type WorkspaceAccess,
+} from '../access/workspaceAccess';
+import { batches, byWords, history, people } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { inTransaction } from '../database/transaction';
 import { notHere, Refusal, refuse } from '../base/refusal';
 import { applyEdits, type Writing } from '../records/applyEdits';
 import type { StoredValues, TableEdits } from '../records/edits';
 import { effectsOf } from '../structure/effects';
-import { foreignHomes, leastRoleFor } from '../structure/plan';
+import { foreignHomes } from '../structure/plan';
 import { applyStructure } from '../structure/structure';
 import { constraintRefusal } from '../records/constraint';
-import { seenTitles } from '../query/seenTitles';
+import { seenTitles, seesRecordsOf } from '../query/seenTitles';
 import { titleSql } from '../query/selection';
 import { progressOf } from '../database/progress';
 import { identifier, raw, sql } from '../base/sql';
@@ -34,7 +44,7 @@ interface Standing {
  * records or built on the same structure.
  */
 export async function undoBatch(pool: Pool, access: WorkspaceAccess, id: number): Promise<{ batch: number }> {
-  requireRole(access.role, 'editor');
+  requireRight(access, 'write');
   try {
     return await withWorkspace(pool, access, 'exclusive', async (client, now) => {
       const writing: Writing = {
@@ -59,7 +69,8 @@ export async function undoBatch(pool: Pool, access: WorkspaceAccess, id: number)
       await client.query(sql`delete from loom.set_aside where batch = ${id}`);
       if (batch.inverse) {
         if (batch.inverse.length > 0)
-          requireRole(now.role, isFreeOption(batch.changes ?? []) ? 'editor' : leastRoleFor(batch.inverse));
+          if (isFreeOption(batch.changes ?? [])) requireRight(now, 'write');
+          else requireChanges(now, batch.inverse);
         // Records that came with tables of the same batch go with them; those of tables that stood are brought back one
         // by one.
         const editsOf = (after: WorkspaceAccess) => reverseEdits({ ...writing, access: after }, id, true);
@@ -89,14 +100,14 @@ async function requireRights(client: Client, access: WorkspaceAccess, { id, inve
   const { rows } = await client.query<{ table: string }>(
     sql`select distinct table_id as table from loom.history where batch = ${id}`,
   );
-  const least = new Map<string, Role>();
+  const least = new Map<string, Need>();
   for (const { table } of rows) {
     const home = findTable(model, table)?.home;
-    if (home !== undefined) least.set(home, 'editor');
+    if (home !== undefined) least.set(home, 'write');
   }
-  for (const home of foreignHomes(model, inverse ?? [])) least.set(home, 'administrator');
-  for (const [home, role] of least)
-    await authorize(client, access.person, home, role).catch((error: unknown) => {
+  for (const home of foreignHomes(model, inverse ?? [])) least.set(home, 'design');
+  for (const [home, need] of least)
+    await authorize(client, access.person, home, need).catch((error: unknown) => {
       if (!(error instanceof Refusal)) throw error;
       throw refuse(
         403,
@@ -119,8 +130,9 @@ async function laterThan(client: Client, access: WorkspaceAccess, batch: Batch):
  * A later batch as the person may see it, `b` with who did it: of a linked workspace without them only that there is
  * one.
  */
-const standingColumns = ({ workspace, person }: WorkspaceAccess): string => {
-  const seen = `(b.workspace = ${workspace.id} or exists (select from loom.members m where m.workspace = b.workspace and m.person = ${person.id}${person.limits?.workspace ? ' and false' : ''}))`;
+const standingColumns = ({ workspace, person, sights, cuts }: WorkspaceAccess): string => {
+  const seen = `(b.workspace = ${workspace.id} or exists (select from loom.memberships m where m.workspace = b.workspace and m.person = ${person.id}${person.limits?.workspace ? ' and false' : ''}))`;
+  if (!seesEverything(sights.own) || cuts) return `b.id as batch, 'a later change' as title, 'somebody' as by, b.at`;
   return `b.id as batch, case when ${seen} then b.title else 'a change in a linked workspace' end as title,
     case when ${seen} then ${byWords} else 'somebody there' end as by, b.at`;
 };
@@ -170,7 +182,7 @@ export interface UndoPlan {
 
 /** Works out what undoing a batch would do; nothing is written. */
 export async function planUndo(pool: Pool, given: WorkspaceAccess, id: number): Promise<UndoPlan> {
-  requireRole(given.role, 'editor');
+  requireRight(given, 'write');
   const access = telling(given);
   return inTransaction(pool, 'set transaction read only', async (client) => {
     const [batch] = await catalogueOn(client)
@@ -197,7 +209,8 @@ export async function planUndo(pool: Pool, given: WorkspaceAccess, id: number): 
     });
     const possible =
       batch.undoneBy === null && standing.length === 0 && effects.every(({ breaks }) => breaks.length === 0);
-    return { batch: id, title: batch.title, effects, records, standing, possible };
+    const [{ title } = batch] = await seenTitles(client, seeing(given), [{ batch: id, title: batch.title }]);
+    return { batch: id, title, effects, records, standing, possible };
   });
 }
 
@@ -308,7 +321,7 @@ async function nothingPointsAt(
     if (!from || !link) continue;
     const { rows } = await client.query<{ title: string }>(
       sql`
-        select ${raw(titleSql(access, from, 'r'))} as title
+        select ${raw(seesRecordsOf(access, from.id) ? titleSql(access, from, 'r') : `'a record that you may not see'`)} as title
         from ${tableSql(access.workspace, from)} r
         where r.${identifier(link.key)} = any(${ids}) and not r._id = any(${going.get(from)?.remove ?? []})
         limit 4

@@ -6,11 +6,11 @@ import {
   nobodyOutside,
   authorize,
   type Membership,
+  type Need,
   type Person,
   type WorkspaceAccess,
 } from '../access/workspaceAccess';
 import type { Caller } from '../access/signIn';
-import type { Role } from '../database/catalogue';
 import type { Pool } from '../database/pool';
 import { auditing } from '../access/audit';
 import { poolBehind } from '../database/reading';
@@ -76,7 +76,7 @@ type Entering = Pick<CallContext, 'pool' | 'person' | 'params'> & { readonly mem
 
 /** One call of the API: described once, for the answer, for the refusals and for the OpenAPI document. */
 export interface Endpoint<T = unknown> extends Described {
-  readonly role: Role | null;
+  readonly needs: Need | null;
   /** Takes the person's place in the workspace, or refuses it; null where the call is in none. */
   readonly enter: ((call: Entering) => Promise<WorkspaceAccess>) | null;
   readonly answer: (call: CallContext) => Promise<T>;
@@ -85,16 +85,16 @@ export interface Endpoint<T = unknown> extends Described {
 /** A call that anybody signed in may make. */
 export const endpoint = <T>(described: Described & { answer: (call: CallContext) => Promise<T> }): Endpoint<T> => ({
   ...described,
-  role: null,
+  needs: null,
   enter: null,
 });
 
-/** A call inside a workspace, `{ws}`, for people with at least this role there. */
+/** A call inside a workspace, `{ws}`, for people who may do there what it needs. */
 export function workspaceEndpoint<T>(
-  described: Described & { role: Role; answer: (call: WorkspaceCall) => Promise<T> },
+  described: Described & { needs: Need; answer: (call: WorkspaceCall) => Promise<T> },
 ): Endpoint<T> {
   const enter = ({ pool, person, params, membership }: Entering) =>
-    authorize(pool, person, params.ws ?? '', described.role, membership);
+    authorize(pool, person, params.ws ?? '', described.needs, membership);
   return {
     ...described,
     enter,

@@ -1,6 +1,5 @@
 import { error, redirect, type RequestEvent } from '@sveltejs/kit';
-import { authorize, type Person, type WorkspaceAccess } from '../access/workspaceAccess';
-import type { Role } from '../database/catalogue';
+import { authorize, type Need, type Person, type WorkspaceAccess } from '../access/workspaceAccess';
 import { readAnew } from '../database/transaction';
 import { refusalOf } from './problem';
 
@@ -25,13 +24,13 @@ export async function refusedAsPage<T>({ locals }: Pick<RequestEvent, 'locals'>,
 /** What a page needs of a workspace, read with a access; begun anew where a change of the structure overtakes it. */
 export const readForPage = <T>(
   event: Pick<RequestEvent, 'locals' | 'url' | 'params'>,
-  role: Role,
+  need: Need,
   read: (access: WorkspaceAccess) => Promise<T>,
 ): Promise<T> =>
   refusedAsPage(
     event,
-    readAnew(async () => read(await accessFor(event, role))),
+    readAnew(async () => read(await accessFor(event, need))),
   );
 
-const accessFor = (event: Pick<RequestEvent, 'locals' | 'url' | 'params'>, role: Role): Promise<WorkspaceAccess> =>
-  authorize(event.locals.pool, signedIn(event), event.params.ws ?? '', role);
+const accessFor = (event: Pick<RequestEvent, 'locals' | 'url' | 'params'>, need: Need): Promise<WorkspaceAccess> =>
+  authorize(event.locals.pool, signedIn(event), event.params.ws ?? '', need);

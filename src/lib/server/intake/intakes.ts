@@ -4,7 +4,7 @@ import { carried } from '$core/intake/carried';
 import type { Decisions, IntakeSheet, Proposal, ReadingWish, Receipt, SheetPreview } from '$core/intake/intake';
 import { identitiesOf, propose } from '$core/intake/proposal/propose';
 import { resolveDecisions } from '$core/intake/resolveDecisions';
-import { requireRole, type WorkspaceAccess } from '../access/workspaceAccess';
+import { requireRight, type WorkspaceAccess } from '../access/workspaceAccess';
 import { intakes, type IntakeProgress, type IntakeState } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { intakeLock } from '../database/locks';
@@ -52,7 +52,7 @@ export async function beginIntake(
   access: WorkspaceAccess,
   files: readonly UploadedFile[],
 ): Promise<IntakeOut> {
-  requireRole(access.role, 'administrator');
+  requireRight(access, 'bringIn');
   if (files.length === 0) throw refuse(400, 'No file came in.', 'Choose at least one CSV file.');
   const [made] = await catalogueOn(pool)
     .insert(intakes)
@@ -76,7 +76,7 @@ export async function readAgain(
   index: number,
   wish: ReadingWish,
 ): Promise<IntakeOut> {
-  requireRole(access.role, 'administrator');
+  requireRight(access, 'bringIn');
   const intake = await readIntake(pool, access, id);
   requireState(intake, ['ready', 'undone', 'failed']);
   if (!intake.files[index]) throw notHere('file');
@@ -208,7 +208,7 @@ export async function correctIntake(
   id: number,
   sent: Decisions,
 ): Promise<IntakeOut> {
-  requireRole(access.role, 'administrator');
+  requireRight(access, 'bringIn');
   return changing(pool, access, id, ['ready', 'undone'], async (client, intake) => {
     const before = intake.proposal?.links ?? [];
     const resolved = resolveDecisions({ model: access.workspace.model, sheets: intake.sheets, links: before }, sent);
@@ -229,7 +229,7 @@ export async function splitByHand(
   id: number,
   wish: SplitWish,
 ): Promise<IntakeOut> {
-  requireRole(access.role, 'administrator');
+  requireRight(access, 'bringIn');
   return changing(pool, access, id, ['ready'], async (client, { sheets, proposal: before }) => {
     const { sheets: now, links } = await withSplit(client, access, sheets, before?.links ?? [], wish);
     const { [`${wish.sheet}.${wish.determinant}`]: _, ...others } = before?.decisions.columns ?? {};
@@ -253,7 +253,7 @@ export function requireState(intake: IntakeOut, states: readonly IntakeState[]):
 
 /** Cancels work that is going on, undoes a load, or discards the intake. */
 export async function endIntake(pool: Pool, access: WorkspaceAccess, id: number): Promise<IntakeOut | null> {
-  requireRole(access.role, 'administrator');
+  requireRight(access, 'bringIn');
   const intake = await readIntake(pool, access, id);
   if (intake.state === 'reading' || intake.state === 'loading') {
     await catalogueOn(pool).update(intakes).set({ cancelAsked: 1 }).where(eq(intakes.id, id));

@@ -192,5 +192,6 @@ export function eventStream(
 function seenPlace(one: Whereabouts, { workspace }: WorkspaceAccess): Whereabouts {
   const table = workspace.model.tables.find(({ id }) => id === one.table);
   if (!table) return { ...one, table: null, record: null, field: null };
-  return table.fields.some(({ key }) => key === one.field) ? one : { ...one, field: null };
+  const seen = workspace.cuts?.of.has(table.id) ? { ...one, record: null } : one;
+  return table.fields.some(({ key }) => key === one.field) ? seen : { ...seen, field: null };
 }

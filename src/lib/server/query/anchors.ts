@@ -1,6 +1,6 @@
 import type { Table } from '$core/types/model';
 import { encodeCursor, type RecordQuery } from '$core/query/query';
-import { tableName, type WorkspaceAccess } from '../access/workspaceAccess';
+import { storedName, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import type { Row } from '../sql/statement';
 import { estimatedRecords } from './estimate';
@@ -33,7 +33,7 @@ export async function readAnchors(
   const statement = new RecordStatement(access, table, { ...asked, fields: [], limit: 0, after: null });
   const every = Math.max(
     leastStretch,
-    Math.ceil((await estimatedRecords(connection, tableName(access.workspace, table))) / mostAnchors),
+    Math.ceil((await estimatedRecords(connection, storedName(access.workspace, table))) / mostAnchors),
   );
   const { rows } = await connection.query<Row & { n: number }>(
     sql`select * from (${raw(statement.places)}) q where n % ${raw(String(every))} = 0 or last order by n`,

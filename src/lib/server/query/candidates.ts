@@ -7,7 +7,7 @@ import { withoutInternal } from '$core/parts/visible';
 import { shownType } from '$core/formula/shownType';
 import { quoteIdentifier } from '$core/base/sql';
 import { plainReading } from '$core/fieldTypes/registry';
-import { acting, homeOf, tableName, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
+import { acting, homeOf, tableName, tableSql, type WorkspaceAccess, viewerOf } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { columnType, toColumn, wireOf } from '../sql/column';
@@ -61,7 +61,9 @@ export async function candidatesOf(
   );
   // A limit holds for those, too, who may not see what it reads.
   const wholeLink = fieldOf(whole.model, link.id).field;
-  const limited = any ? { from: empty, where: empty } : limitOf(acting(access), table, wholeLink, record, draft);
+  const limited = any
+    ? { from: empty, where: empty }
+    : limitOf(acting(access), table, wholeLink, record, draft, access);
   const offered = offers ? conditionOver(acting(access), target, offers, 'x') : { joins: '', where: 'true' };
   const places = [title, ...texts].map((text) => sql`strpos(lower(${raw(text)}), lower(${typed}))`);
   const { rows } = await connection.query<{ id: number; title: string; shows: (string | null)[] }>(
@@ -82,7 +84,7 @@ export async function candidatesOf(
 
 /** A condition over records of a table that stand as `root`, on the clocks of the workspace they are in. */
 function conditionOver(
-  { workspace }: WorkspaceAccess,
+  { workspace, person }: WorkspaceAccess,
   table: Table,
   condition: Expression,
   root: string,
@@ -93,6 +95,7 @@ function conditionOver(
     nameOf: (other) => tableName(workspace, other),
     today: `'${day}'::date`,
     zone,
+    viewer: viewerOf(person),
     root,
     aggregates: 'each',
   });
@@ -124,6 +127,7 @@ function limitOf(
   link: Field,
   record: number | null,
   draft: Readonly<Record<string, unknown>>,
+  seen: WorkspaceAccess,
 ): { from: Sql; where: Sql } {
   if (link.type.kind !== 'link' || !link.type.candidates) return { from: empty, where: empty };
   const { workspace } = access;
@@ -144,7 +148,7 @@ function limitOf(
   const standing =
     record === null
       ? empty
-      : sql`left join (select 1) one on true left join ${tableSql(workspace, table)} o on o._id = ${record}`;
+      : sql`left join (select 1) one on true left join ${tableSql(seen.workspace, table)} o on o._id = ${record}`;
   const { where, joins } = conditionOver(access, table, link.type.candidates, 'r');
   return {
     from: sql`

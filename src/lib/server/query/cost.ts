@@ -1,7 +1,7 @@
 import { dependenciesOf } from '$core/flow/dependencies';
 import type { Expression } from '$core/types/expression';
 import type { Table } from '$core/types/model';
-import { tableName, type WorkspaceAccess } from '../access/workspaceAccess';
+import { storedName, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { estimatedRecords } from './estimate';
@@ -41,7 +41,7 @@ export async function requireBearable(
   );
   const cost = rows[0]?.['QUERY PLAN'][0]?.Plan['Total Cost'] ?? 0;
   if (cost <= mostCost) return;
-  const records = await estimatedRecords(connection, tableName(access.workspace, table));
+  const records = await estimatedRecords(connection, storedName(access.workspace, table));
   throw refuse(
     422,
     `This would follow links for each of about ${Math.round(records).toLocaleString('en')} records, which takes too long for a filter.`,

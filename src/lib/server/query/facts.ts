@@ -5,6 +5,7 @@ import { shownType } from '$core/formula/shownType';
 import { quoteIdentifier } from '$core/base/sql';
 import { homeOf, tableName, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Pool } from '../database/pool';
+import { asideSeen } from './asideSeen';
 import { textSql } from '../fieldTypes/registry';
 import { identifier, raw, sql } from '../base/sql';
 
@@ -47,6 +48,7 @@ export async function factsOf(pool: Pool, access: WorkspaceAccess, table: Table,
       select count(*) as n
       from loom.open_set_aside
       where workspace = ${workspace.id} and table_id = ${table.id} and field_id = ${field.id}
+        and ${asideSeen(access)}
     `,
   );
   const setAside = aside[0]?.n ?? 0;

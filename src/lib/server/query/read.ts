@@ -203,7 +203,7 @@ function recordOut(access: WorkspaceAccess, row: Row, fields: readonly Field[]):
 /** What reads records by id. */
 export function byIds(access: WorkspaceAccess, table: Table, ids: readonly number[]): Sql {
   const { workspace } = access;
-  const key = ['by ids', workspace.key, ...(workspace.shadowed ?? []), table.id].join();
+  const key = ['by ids', workspace.key, ...(workspace.shadowed ?? []), table.id, workspace.cuts?.name ?? ''].join();
   return written(workspace.model, key, [ids], () => {
     const selection = new Selection(access, table);
     table.fields.forEach((field, index) => selection.add(field, index));

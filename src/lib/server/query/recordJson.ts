@@ -47,7 +47,7 @@ export function takeValues(
     const place = `${at}/${name}`;
     const field = fieldNamed(table, name);
     if (!field) throw refuse(422, `${table.label} has no field “${name}”.`, 'Use a key from the model.', place);
-    if (!isEntered(field) && !isNumbered(field)) throw notEntered(field, place);
+    if (field.still || (!isEntered(field) && !isNumbered(field))) throw notEntered(field, place);
     if (isToMany(field)) {
       taken.set(field, { kind: 'several', targets: targetsOf(field, value, place) });
       continue;
@@ -92,13 +92,15 @@ function targetsOf(field: Field, value: unknown, at: string): (number | Readonly
 }
 
 const notEntered = (field: Field, at: string): Refusal =>
-  field.type.kind === 'formula'
-    ? refuse(
-        422,
-        `${field.label} is calculated, so it cannot be typed over.`,
-        'Change one of the fields it comes from.',
-        at,
-      )
-    : isSystem(field)
-      ? refuse(422, `${field.label} is kept by the system itself.`, 'Skip it.', at)
-      : refuse(422, `${field.label} is a reverse link.`, 'Change the link on the other record.', at);
+  field.still
+    ? refuse(403, `${field.label} is seen and not entered by you.`, 'Leave it out.', at)
+    : field.type.kind === 'formula' || field.veiled
+      ? refuse(
+          422,
+          `${field.label} is calculated, so it cannot be typed over.`,
+          'Change one of the fields it comes from.',
+          at,
+        )
+      : isSystem(field)
+        ? refuse(422, `${field.label} is kept by the system itself.`, 'Skip it.', at)
+        : refuse(422, `${field.label} is a reverse link.`, 'Change the link on the other record.', at);

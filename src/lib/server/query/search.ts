@@ -4,7 +4,7 @@ import type { Table } from '$core/types/model';
 import type { Dye, Field } from '$core/types/field';
 import { shownType } from '$core/formula/shownType';
 import { quoteIdentifier, quoteText } from '$core/base/sql';
-import { tableName, type WorkspaceAccess } from '../access/workspaceAccess';
+import { storedName, tableName, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import { errorCode } from '../database/transaction';
 import { estimatesOf } from './estimate';
@@ -52,6 +52,10 @@ function searched(access: WorkspaceAccess, table: Table, alias: string): string 
   return plain ? `lower(${alias}.${quoteIdentifier(title.key)})` : `lower(${titleSql(access, table, alias)})`;
 }
 
+/** Some pages of a table; of one that is cut all that is seen of it, which no sample can be taken of. */
+const sampled = ({ workspace }: WorkspaceAccess, table: Table, share: number): string =>
+  `${tableName(workspace, table)} r${workspace.cuts?.of.has(table.id) ? '' : ` tablesample system (${Math.min(1, share) * 100}) repeatable (1)`}`;
+
 interface Hit {
   readonly id: number;
   readonly title: string;
@@ -72,7 +76,7 @@ async function titlesIn(
   share = 1,
 ): Promise<Hit[]> {
   const title = searched(access, table, 'r');
-  const from = `${tableName(access.workspace, table)} r${where === 'sampled' ? ` tablesample system (${share * 100}) repeatable (1)` : ''}`;
+  const from = where === 'sampled' ? sampled(access, table, share) : `${tableName(access.workspace, table)} r`;
   const { rows } = await client.query<Hit>(
     sql`
       select id, title
@@ -176,9 +180,8 @@ async function titlesNear(
   } catch (error) {
     if (errorCode(error) !== cancelled) throw error;
     await client.query('rollback to savepoint near; set local pg_trgm.word_similarity_threshold = 0.5');
-    return await look(
-      `${name} r tablesample system (${Math.min(100, (mostCompared / Math.max(1, records)) * 100)}) repeatable (1)`,
-    );
+    if (access.workspace.cuts?.of.has(table.id)) return [];
+    return await look(sampled(access, table, mostCompared / Math.max(1, records)));
   } finally {
     // Resets the settings as well.
     await client.query('rollback to savepoint near');
@@ -219,7 +222,7 @@ async function found(
   const all: FoundRecord[] = [];
   const sizes = await estimatesOf(
     client,
-    tables.map((table) => tableName(access.workspace, table)),
+    tables.map((table) => storedName(access.workspace, table)),
   );
   for (const [index, table] of tables.entries())
     all.push(...(await titlesWith(client, access, table, sizes[index] ?? 0, typed, limit)).map(say(table, false)));

@@ -1,41 +1,68 @@
+import { seesWhole } from '$core/access/rights';
 import { findField } from '$core/model/model';
+import { seesEverything } from '$core/parts/visible';
 import type { WorkspaceAccess } from '../access/workspaceAccess';
-import type { Pool } from '../database/pool';
+import type { Client, Pool } from '../database/pool';
 import { sql } from '../base/sql';
 
 const unseen = 'a change of something that you may not see';
 
+/** Whether all records of a table are seen, so that what a step says of any of them may be told. */
+export const seesRecordsOf = ({ sight, cuts }: WorkspaceAccess, table: string): boolean =>
+  sight.tables.some(({ id }) => id === table) && !cuts?.of.has(table);
+
 /**
- * Steps with their titles as far as the person may read them: a title that names an internal field is told to those
- * alone who may see it.
+ * Steps with their titles as far as the person may read them: their own, and those of others that name no field or table
+ * hidden from them and touched no records but such as they see.
  */
-export async function seenTitles<T extends { readonly title: string }>(
-  pool: Pool,
-  access: WorkspaceAccess,
-  steps: readonly T[],
-): Promise<T[]> {
-  if (access.sights.own === 'all' || steps.length === 0) return [...steps];
-  const hidden = await hiddenNames(pool, access);
-  return steps.map((step) => (hidden.some((name) => step.title.includes(name)) ? { ...step, title: unseen } : step));
+export async function seenTitles<
+  T extends { readonly title: string } & ({ readonly id: number } | { readonly batch: number }),
+>(connection: Pool | Client, access: WorkspaceAccess, steps: readonly T[]): Promise<T[]> {
+  if ((seesEverything(access.sights.own) && !access.cuts) || steps.length === 0) return [...steps];
+  const numberOf = (step: T): number => ('batch' in step ? step.batch : step.id);
+  const [hidden, { rows }] = [
+    await hiddenNames(connection, access),
+    await connection.query<{ batch: number; own: boolean; tables: string[] }>(
+      sql`
+        select b.id as batch, b.person is not distinct from ${access.person.id}::int as own,
+          array(select distinct h.table_id from loom.history h where h.batch = b.id) as tables
+        from loom.batches b
+        where b.id = any(${steps.map(numberOf)})
+      `,
+    ),
+  ];
+  const told = new Set(
+    rows
+      .filter(({ own, tables }) => own || tables.every((table) => seesRecordsOf(access, table)))
+      .map(({ batch }) => batch),
+  );
+  return steps.map((step) =>
+    told.has(numberOf(step)) && !hidden.some((name) => step.title.includes(name)) ? step : { ...step, title: unseen },
+  );
 }
 
-/** The labels of fields that are hidden from the person, those in the bin included. */
-async function hiddenNames(pool: Pool, { whole, sight }: WorkspaceAccess): Promise<string[]> {
-  const standing = whole.model.tables
-    .filter(({ home }) => home === undefined)
-    .flatMap(({ fields }) => fields)
-    .filter(({ id }) => !findField(sight, id))
-    .map(({ label }) => label);
-  const { rows } = await pool.query<{ label: string }>(
+/** The labels of tables and fields that are hidden from the person, those in the bin included. */
+async function hiddenNames(connection: Pool | Client, { whole, sight, sights }: WorkspaceAccess): Promise<string[]> {
+  const own = whole.model.tables.filter(({ home }) => home === undefined);
+  const standing = [
+    ...own.filter(({ id, pairs }) => !pairs && !sight.tables.some((table) => table.id === id)),
+    ...own.flatMap(({ fields }) => fields).filter(({ id }) => !findField(sight, id)),
+  ].map(({ label }) => label);
+  // What is gone was seen by nobody who may not see all: nothing says any more whether they could.
+  const gone = sights.own !== 'ends' && seesWhole(sights.own) ? '@.internal == true' : 'exists (@.label)';
+  const { rows } = await connection.query<{ label: string }>(
     sql`
       select distinct l #>> '{}' as label
       from loom.batches b,
         jsonb_path_query(
           coalesce(b.changes, '[]') || coalesce(b.inverse, '[]'),
-            'strict $.** ? (@.internal == true).label', silent => true
+            ${`strict $.** ? (${gone}).label`}::jsonpath, silent => true
         ) l
       where b.workspace = ${whole.id} and b.changes is not null
     `,
   );
-  return [...new Set([...standing, ...rows.map(({ label }) => label)])].filter((label) => label.trim() !== '');
+  const seen = new Set(sight.tables.flatMap((table) => [table.label, ...table.fields.map(({ label }) => label)]));
+  return [...new Set([...standing, ...rows.map(({ label }) => label).filter((label) => !seen.has(label))])].filter(
+    (label) => label.trim() !== '',
+  );
 }

@@ -7,7 +7,7 @@ import { shownType } from '$core/formula/shownType';
 import type { SortPart } from '$core/types/view';
 import type { LinkedWith } from '$core/query/query';
 import { quoteIdentifier, quoteText } from '$core/base/sql';
-import { homeOf, tableName, type WorkspaceAccess } from '../access/workspaceAccess';
+import { homeOf, tableName, type WorkspaceAccess, viewerOf } from '../access/workspaceAccess';
 import { textSql } from '../fieldTypes/registry';
 
 /** The SQL expression of a record's title as text, `alias` being its table's alias. */
@@ -17,6 +17,9 @@ export function titleSql(access: WorkspaceAccess, table: Table, alias: string): 
   const type = shownType(access.workspace.model, title);
   return `coalesce(${textSql(`${alias}.${quoteIdentifier(title.key)}`, type, homeOf(access.workspace, table).zone)}, '#' || ${alias}._id)`;
 }
+
+/** What a link to a record shows to whoever may not see that record. */
+const unseenTitle = 'a record that you may not see';
 
 /** One expression records are ordered by; blanks come last either way. */
 export interface OrderColumn {
@@ -69,7 +72,13 @@ export class Selection {
   /** The title of the record that links lead to. */
   private titleOver(via: readonly Field[]): string {
     const { alias, table } = this.reach(via);
-    return `case when ${alias}._id is not null then ${titleSql(this.access, table, alias)} end`;
+    const link = via.at(-1);
+    const isCut = this.access.workspace.cuts?.of.has(table.id);
+    const from = this.reach(via.slice(0, -1)).alias;
+    // Not seen is another thing than blank: who takes it for blank would fill it.
+    const unseen =
+      isCut && link ? ` when ${from}.${quoteIdentifier(link.key)} is not null then ${quoteText(unseenTitle)}` : '';
+    return `case when ${alias}._id is not null then ${titleSql(this.access, table, alias)}${unseen} end`;
   }
 
   /** The field of one part of an order, the links that lead to it, and its column. */
@@ -249,6 +258,7 @@ export class Selection {
       nameOf: (table) => tableName(workspace, table),
       today: `'${workspace.day}'::date`,
       zone: workspace.zone,
+      viewer: viewerOf(this.access.person),
       root: 'r',
       aggregates: 'each',
     });

@@ -1,5 +1,5 @@
 import { hierarchyPaths } from '$core/flow/hierarchy';
-import { compileFormulas, compileGathered } from '$core/formula/compiler';
+import { compileFormulas, compileGathered, noViewer } from '$core/formula/compiler';
 import type { Aggregate, Expression } from '$core/types/expression';
 import { printFormula } from '$core/formula/printer';
 import { traceOf, tracedParts, type TraceStep } from '$core/formula/trace';
@@ -47,6 +47,7 @@ export async function traceField(
     nameOf: (other: Table) => tableName(access.workspace, other),
     today: `'${day}'::date`,
     zone,
+    viewer: noViewer,
     root: 'r',
     aggregates: 'each',
   } as const;

@@ -1,6 +1,7 @@
 import { tablesFrom } from '$core/flow/graph';
 import type { Table } from '$core/types/model';
-import type { WorkspaceAccess } from '../access/workspaceAccess';
+import { findTable } from '$core/model/model';
+import { seeing, type WorkspaceAccess } from '../access/workspaceAccess';
 import { Refusal } from '../base/refusal';
 
 import { Gathered, type Recalculation } from '../calculation/effects';
@@ -16,6 +17,7 @@ import { recordBatch } from './recordBatch';
 import { removeRecords } from './removeRecords';
 import { brokenRules, type BrokenRule } from './rules';
 import { updateRecords } from './updateRecords';
+import { requireEditable, requireEntered } from './writeRights';
 
 /** What an open transaction writes with. */
 export interface Writing {
@@ -54,16 +56,21 @@ export async function applyEdits(
     ask,
     reportProgress: exclusive ? reportProgress : undefined,
   };
+  await requireEditable(client, access, edits);
   const { inserted, history, effects } = await writeEdits(run, edits);
   await recalculate(run, effects);
+  await requireEntered(client, access, edits, inserted);
   await holdRules(writing, edits, inserted);
   const edited = new Gathered(effects).changedFields();
   const tables = [...edits.map(({ table }) => table), ...tablesFrom(model, edited)].map(({ id }) => id);
   const made = inserted[edits.findIndex(({ table }) => table === answered?.table)] ?? [];
   const ids = [...made, ...(answered?.changed ?? [])];
-  const answer = answered && ids.length > 0 ? byIds(access, answered.table, ids) : null;
+  // Answered is what the person sees of it.
+  const seen = seeing(access);
+  const table = answered && findTable(seen.workspace.model, answered.table.id);
+  const answer = table && ids.length > 0 ? byIds(seen, table, ids) : null;
   const { batch, rows } = await recordBatch(writing, info, history, tables, answer);
-  return { batch, inserted, records: answered ? recordsOf(access, answered.table, ids, rows) : [] };
+  return { batch, inserted, records: table ? recordsOf(seen, table, ids, rows) : [] };
 }
 
 /** Writes edits without what follows from them; `inserted`: the ids of new records, table by table. */

@@ -12,9 +12,10 @@ export function constraintRefusal(access: WorkspaceAccess, error: unknown): Refu
   if (!(error instanceof pg.DatabaseError) || error.schema === 'loom') return null;
   const id = /^(f_[0-9a-z]+)_(?:unique|link)(?:_next)?$/.exec(error.constraint ?? '')?.[1];
   const field = id ? findField(access.workspace.model, id)?.field : undefined;
-  const label = field?.label ?? error.column ?? 'A field';
+  const label = field?.label ?? 'A field that you may not see';
   const rule = /^(r_[0-9a-z]+)_rule$/.exec(error.constraint ?? '')?.[1];
-  const broken = access.workspace.model.tables.flatMap(({ rules = [] }) => rules).find(({ id: one }) => one === rule);
+  // Its message is for whoever breaks it, also where they may not see what it reads.
+  const broken = access.whole.model.tables.flatMap(({ rules = [] }) => rules).find(({ id: one }) => one === rule);
   if (broken) return refuse(422, broken.message, 'Change the record so that the rule holds.');
   switch (error.code) {
     case '23505': {

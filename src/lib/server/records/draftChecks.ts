@@ -1,4 +1,4 @@
-import { compileCondition } from '$core/formula/compiler';
+import { compileCondition, noViewer } from '$core/formula/compiler';
 import { fieldOf, isStored, isWritten } from '$core/model/model';
 import type { Model, Table, TableRule } from '$core/types/model';
 import type { Field } from '$core/types/field';
@@ -132,6 +132,7 @@ async function breaksOf(
     nameOf: () => '',
     today: 'null::date',
     zone: 'UTC',
+    viewer: noViewer,
     root: 'd',
     aggregates: 'each',
   });

@@ -15,6 +15,8 @@ export interface TableEdits {
   /** `version`: the version that the edit was made on, refused when the record moved on. */
   readonly update: readonly { readonly id: number; readonly version?: number; readonly values: StoredValues }[];
   readonly remove: readonly number[];
+  /** It follows from other edits by the rules of links: nobody's rights are asked for it. */
+  readonly follows?: true;
 }
 
 export interface BatchInfo {

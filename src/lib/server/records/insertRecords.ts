@@ -165,6 +165,7 @@ function defaultsOf(workspace: WorkspaceState, table: Table, given: readonly Fie
     nameOf: (other: Table) => tableName(workspace, other),
     today,
     zone,
+    viewer: 'loom.person()',
     root: 'r',
     aggregates: 'each',
   });

@@ -1,7 +1,7 @@
 import { fieldOf, overOf, typeAs } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { tableSql } from '../access/workspaceAccess';
+import { seeing, tableSql } from '../access/workspaceAccess';
 import type { Writing } from './applyEdits';
 import type { TableEdits } from './edits';
 import { identifier, sql } from '../base/sql';
@@ -29,7 +29,7 @@ export async function pairEdits({ client, access }: Writing, wanted: readonly Wa
     const { rows } = await client.query<{ id: number; record: number; target: number }>(
       sql`
         select _id as id, ${identifier(near.key)} as record, ${identifier(far.key)} as target
-        from ${tableSql(access.workspace, table)}
+        from ${tableSql(seeing(access).workspace, table)}
         where ${identifier(near.key)} = any(
           ${records.filter(({ isNew }) => !isNew).map(({ record }) => record)}
         )

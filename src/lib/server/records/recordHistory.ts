@@ -5,6 +5,7 @@ import type { Field } from '$core/types/field';
 import { shownType } from '$core/formula/shownType';
 import { valueJson } from '$core/fieldTypes/registry';
 import { tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
+import { notHere } from '../base/refusal';
 import { byWords } from '../database/catalogue';
 import type { Pool } from '../database/pool';
 import { seenTitles } from '../query/seenTitles';
@@ -57,6 +58,13 @@ export async function recordHistory(
   id: number,
   limit: number,
 ): Promise<RecordStep[]> {
+  // Of a record that is not seen nothing is told; of one that is gone nobody knows any more whether it was.
+  if (access.workspace.cuts?.of.has(table.id)) {
+    const { rows: there } = await pool.query(
+      sql`select from ${tableSql(access.workspace, table)} r where r._id = ${id}`,
+    );
+    if (there.length === 0) throw notHere('record');
+  }
   const { rows } = await pool.query<HistoryLine>(
     sql`
       select h.batch, b.at, ${raw(byWords)} as by, b.kind as how, b.title, h.kind,

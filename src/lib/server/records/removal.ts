@@ -3,6 +3,7 @@ import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
+import { seesRecordsOf } from '../query/seenTitles';
 import { titleSql } from '../query/selection';
 import { identifier, raw, sql } from '../base/sql';
 
@@ -46,7 +47,7 @@ export async function removalOf(
       const rule = typeAs(link, 'link').onDelete;
       const { rows } = await connection.query<{ id: number; title: string }>(
         sql`
-          select r._id as id, ${raw(titleSql(access, from, 'r'))} as title
+          select r._id as id, ${raw(seesRecordsOf(access, from.id) ? titleSql(access, from, 'r') : `'a record that you may not see'`)} as title
           from ${tableSql(access.workspace, from)} r
           where r.${identifier(link.key)} = any(${next.ids})
           order by r._id${raw(lock ? ' for no key update' : '')}

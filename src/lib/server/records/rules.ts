@@ -1,12 +1,13 @@
-import { compileCondition } from '$core/formula/compiler';
+import { compileCondition, noViewer } from '$core/formula/compiler';
 import { partsOf, type Expression } from '$core/types/expression';
 import { printFormula } from '$core/formula/printer';
 import { dependenciesOf } from '$core/flow/dependencies';
+import type { Field } from '$core/types/field';
 import type { FieldId } from '$core/types/identity';
-import { fieldOf, isWritten } from '$core/model/model';
+import { fieldOf, isWritten, findField } from '$core/model/model';
 import type { Model, Table, TableRule } from '$core/types/model';
 import { quoteIdentifier } from '$core/base/sql';
-import { homeOf, tableName, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
+import { homeOf, tableName, tableSql, type WorkspaceAccess, viewerOf } from '../access/workspaceAccess';
 import type { Client } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { titleSql } from '../query/selection';
@@ -56,6 +57,7 @@ function conditionOnOwn(model: Model, table: Table, condition: Expression): stri
     nameOf: () => '',
     today: 'null::date',
     zone: 'UTC',
+    viewer: noViewer,
     root: quoteIdentifier(table.key),
     aggregates: 'each',
   });
@@ -101,11 +103,19 @@ function conditionsOf(access: WorkspaceAccess, table: Table, written: ReadonlySe
       {
         broken: { where: `r.${quoteIdentifier(field.key)} is not null and (${where}) is not true`, joins },
         message: `“${field.label}” is none of those that can be chosen here.`,
-        fix: `It is limited to records for which ${printFormula(model, field.type.candidates)}.`,
+        fix: isLimitTold(access, field)
+          ? `It is limited to records for which ${printFormula(model, field.type.candidates)}.`
+          : 'Choose one from its list.',
       },
     ];
   });
   return [...rules, ...limits];
+}
+
+/** Whether somebody sees all that limits the candidates of a link, so that the limit may be told. */
+function isLimitTold({ sight }: WorkspaceAccess, { id }: Field): boolean {
+  const type = findField(sight, id)?.field.type;
+  return type?.kind === 'link' && type.candidates !== undefined;
 }
 
 /** A record that was written, and what it breaks. */
@@ -165,6 +175,7 @@ function conditionOf(access: WorkspaceAccess, table: Table, condition: Expressio
     nameOf: (other) => tableName(workspace, other),
     today: `'${day}'::date`,
     zone,
+    viewer: viewerOf(access.person),
     root: 'r',
     aggregates: 'each',
   });

@@ -42,7 +42,8 @@ export async function effectsOf(
       });
       continue;
     }
-    const table = change.do === 'addTable' ? undefined : findTable(access.workspace.model, change.table);
+    const table =
+      change.do === 'addTable' || change.table === null ? undefined : findTable(access.workspace.model, change.table);
     const found = table ? await countsOf(change, { client, access, before: model, after: applied.value, table }) : {};
     effects.push({
       ...effect,

@@ -1,12 +1,13 @@
-import { partOf } from '$core/parts/parts';
 import { and, eq } from 'drizzle-orm';
 import type { Model } from '$core/types/model';
 import type { Change } from '$core/types/change';
 import type { Effect } from '$core/changes/effect';
 import { requireSeen } from '../access/carried';
 import { withWorkspace } from '../access/lock';
-import { requireRole, accessOver, authorize, telling, type WorkspaceAccess } from '../access/workspaceAccess';
-import { plans, type Role } from '../database/catalogue';
+import { requireChanges } from '../access/changeRights';
+import { requireUnheld } from '../access/roles';
+import { requireRight, accessOver, authorize, telling, type WorkspaceAccess } from '../access/workspaceAccess';
+import { plans } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { epochOf } from '../sql/statement';
 import { inTransaction } from '../database/transaction';
@@ -29,7 +30,9 @@ export interface PlanOut {
  * Works out what changes would do, without writing anything to the workspace, and keeps the plan for its application.
  */
 export async function makePlan(pool: Pool, given: WorkspaceAccess, sent: readonly Change[]): Promise<PlanOut> {
-  requireRole(given.role, leastRoleFor(sent));
+  requireChanges(given, sent);
+  for (const change of sent)
+    if (change.do === 'removePart' && change.kind === 'role') await requireUnheld(pool, given, change.part);
   requireSeen(given, sent);
   const access = telling(given);
   const { workspace, person } = access;
@@ -52,27 +55,14 @@ export async function makePlan(pool: Pool, given: WorkspaceAccess, sent: readonl
   return { id: made?.id ?? 0, effects, possible: effects.every(({ breaks }) => breaks.length === 0) };
 }
 
-/**
- * Who may make such changes: those who may change records may also change how they are shown; the rest is the
- * administrator's.
- */
-export const leastRoleFor = (changes: readonly Change[]): Role =>
-  changes.every(
-    (change) =>
-      (change.do === 'addPart' || change.do === 'changePart' || change.do === 'removePart') &&
-      partOf(change.kind).role === 'editor',
-  )
-    ? 'editor'
-    : 'administrator';
-
-/** A link into another workspace changes that one, too: who makes or removes it administers both. */
+/** A link into another workspace changes that one, too: who makes or removes it may change both. */
 async function requireForeign(
   connection: Pool | Client,
   access: WorkspaceAccess,
   changes: readonly Change[],
 ): Promise<void> {
   for (const home of foreignHomes(access.whole.model, changes))
-    await authorize(connection, access.person, home, 'administrator');
+    await authorize(connection, access.person, home, 'design');
 }
 
 /** The other workspaces whose structure changes would change. */
@@ -100,7 +90,6 @@ export async function applyPlan(
   given: WorkspaceAccess,
   id: number,
 ): Promise<{ batch: number; model: Model }> {
-  requireRole(given.role, 'editor');
   const access = await accessOver(pool, given, await homesOfPlan(pool, given, id));
   try {
     const { peers } = access.workspace;
@@ -115,7 +104,7 @@ export async function applyPlan(
           .from(plans)
           .where(and(eq(plans.id, id), eq(plans.workspace, held.workspace.id)));
         if (!plan) throw notHere('plan');
-        requireRole(held.role, leastRoleFor(plan.changes));
+        requireChanges(held, plan.changes);
         if (plan.appliedAs !== null)
           throw refuse(409, 'This plan was applied already.', 'Make a new plan to do it again.');
         const now = await accessOver(client, held, peers);
@@ -135,7 +124,7 @@ export async function applyPlan(
         };
         const batch = await applyStructure(writing, plan.changes, { kind: 'plan', title: title.slice(0, 300) });
         await db.update(plans).set({ appliedAs: batch }).where(eq(plans.id, id));
-        const after = await authorize(client, now.person, String(now.workspace.id), 'reader');
+        const after = await authorize(client, now.person, String(now.workspace.id), 'see');
         return { batch, access: after };
       },
       { also: peers.map((peer) => peer.id) },
@@ -153,7 +142,7 @@ export async function applyPlan(
  * is refused with its place.
  */
 export async function changeAtOnce(pool: Pool, access: WorkspaceAccess, changes: readonly Change[]): Promise<void> {
-  requireRole(access.role, leastRoleFor(changes));
+  requireChanges(access, changes);
   const plan = await makePlan(pool, access, changes);
   const broken = plan.effects.flatMap(({ breaks }) => breaks)[0];
   const at = typeof broken?.at === 'string' ? broken.at.replace(/^\/changes\/\d+/, '') : '';

@@ -115,7 +115,7 @@ function tablesWorkedOn(workspace: WorkspaceState, changes: readonly Change[], b
       bin,
     });
     if (change.do !== 'addTable' && (shape.length > 0 || rules(applied.value).length > 0 || change.do === 'copyValues'))
-      worked.add(change.table);
+      if (change.table !== null) worked.add(change.table);
     long ||= worksLong(change, model, applied.value, bin);
     model = applied.value;
   }
@@ -218,12 +218,13 @@ async function saveModel(client: Client, workspace: WorkspaceState, model: Model
     const own = home.id === workspace.id ? undefined : home.key;
     const before = workspace.model.tables.filter((table) => table.home === own);
     const after = model.tables.filter((table) => table.home === own);
+    const parts = own === undefined ? model.parts : model.peerParts?.[own];
     if (before.length === after.length && before.every((table, index) => table === after[index]) && own !== undefined)
       continue;
     const tables = after.map(({ home: _, ...table }) => table);
     const written = await db
       .update(workspaces)
-      .set({ model: { tables }, version: home.version + 1 })
+      .set({ model: { tables, ...(parts ? { parts } : {}) }, version: home.version + 1 })
       .where(and(eq(workspaces.id, home.id), eq(workspaces.version, home.version)))
       .returning({ id: workspaces.id });
     // The lock keeps others from getting here; if one did, its structure must not be written over.
@@ -293,7 +294,7 @@ export async function applyStructure(
   }
   const touched = await recalculate(run, [...made.effects, ...written.effects]);
   const tables = [
-    ...changes.map((change) => (change.do === 'addTable' ? change.table.id : change.table)),
+    ...changes.flatMap((change) => (change.do === 'addTable' ? change.table.id : (change.table ?? []))),
     ...[...touched].map(({ id }) => id),
   ];
   const { batch } = await recordBatch(

@@ -1,4 +1,4 @@
-import { requireRole, type WorkspaceAccess } from '../access/workspaceAccess';
+import { requireRight, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Pool } from '../database/pool';
 import { notHere } from '../base/refusal';
 import { backendsAt, type Work, type WorkName } from '../database/progress';
@@ -10,7 +10,7 @@ export const workAt = async (pool: Pool, { workspace }: WorkspaceAccess): Promis
 
 /** Stops work; nothing of it is kept. Refused when it is over already. One's own edit anybody may stop. */
 export async function stopWork(pool: Pool, access: WorkspaceAccess, { kind, id }: WorkName): Promise<void> {
-  requireRole(access.role, kind === 'edit' && id === access.person.id ? 'editor' : 'administrator');
+  requireRight(access, kind === 'edit' && id === access.person.id ? 'write' : 'design');
   const backend = (await backendsAt(pool, access.workspace.id)).find((one) => one.kind === kind && one.id === id);
   if (!backend) throw notHere('work');
   await pool.query(sql`select pg_cancel_backend(${backend.pid})`);

@@ -3,9 +3,10 @@ import type { Icon } from '$core/types/icons';
 import { findTable } from '$core/model/model';
 import type { Dye } from '$core/types/field';
 import { sharedViews, wholeView } from '$core/views/view';
-import { membershipsOf } from '../access/limits';
+import { seenOf } from '$core/parts/visible';
+import { membershipsOf, rightsWithin, roleNamed } from '../access/limits';
 import type { Person } from '../access/workspaceAccess';
-import { kept, members, views, workspaces, type KeptKind } from '../database/catalogue';
+import { kept, memberships, views, workspaces, type KeptKind } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 
 /** Something a person went to lately, or has as a favourite. */
@@ -42,10 +43,11 @@ export async function keptPlaces(
       dye: workspaces.dye,
       icon: workspaces.icon,
       model: workspaces.model,
+      role: memberships.role,
     })
     .from(kept)
     .innerJoin(workspaces, eq(workspaces.id, kept.workspace))
-    .innerJoin(members, and(eq(members.workspace, workspaces.id), membershipsOf(person)))
+    .innerJoin(memberships, and(eq(memberships.workspace, workspaces.id), membershipsOf(person)))
     .where(
       and(
         eq(kept.person, person.id),
@@ -59,7 +61,10 @@ export async function keptPlaces(
     .from(views)
     .where(eq(views.person, person.id));
   const places = rows.flatMap(
-    ({ kind, target, favourite, visitedAt, key, workspace, dye, icon, model }): KeptPlace[] => {
+    ({ kind, target, favourite, visitedAt, key, workspace, dye, icon, model: whole, role: id }): KeptPlace[] => {
+      const role = roleNamed(whole, id);
+      if (!role) return [];
+      const model = seenOf(whole, { own: rightsWithin(person, whole, role), homes: {} });
       const base = { kind, favourite, visitedAt };
       if (kind === 'workspace') return [{ ...base, label: workspace, within: '', href: `/w/${key}`, dye, icon }];
       if (kind === 'table') {
@@ -77,21 +82,21 @@ export async function keptPlaces(
             ]
           : [];
       }
-      const [whole, id = target] = target.includes(':') ? target.split(':') : [null, target];
-      const mine = own.find((one) => one.id === id);
+      const [ofTable, viewId = target] = target.includes(':') ? target.split(':') : [null, target];
+      const mine = own.find((one) => one.id === viewId);
       const table = model.tables.find(
         (one) =>
-          one.id === (whole ?? mine?.tableId) ||
-          (whole === null && !mine && sharedViews(one).some((view) => view.id === id)),
+          one.id === (ofTable ?? mine?.tableId) ||
+          (ofTable === null && !mine && sharedViews(one).some((view) => view.id === viewId)),
       );
-      const view = mine?.view ?? (table && sharedViews(table).find((one) => one.id === id));
+      const view = mine?.view ?? (table && sharedViews(table).find((one) => one.id === viewId));
       return table && view
         ? [
             {
               ...base,
               label: view.label,
               within: `${workspace} › ${table.label}`,
-              href: `/w/${key}/t/${table.key}${id === wholeView ? '' : `?view=${id}`}`,
+              href: `/w/${key}/t/${table.key}${viewId === wholeView ? '' : `?view=${viewId}`}`,
               dye: table.dye,
               icon: table.icon ?? null,
             },

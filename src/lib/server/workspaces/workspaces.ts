@@ -1,16 +1,20 @@
 import { and, eq, isNotNull, isNull, sql as catalogueSql } from 'drizzle-orm';
 import type { Icon } from '$core/types/icons';
+import { seesAllOf } from '$core/access/rights';
+import { seenOf } from '$core/parts/visible';
+import type { Model, Table } from '$core/types/model';
+import type { Role, WorkspaceRight } from '$core/types/role';
 import { emptyModel, ownTables } from '$core/model/model';
 import type { Dye } from '$core/types/field';
 import { checkWorkspaceKey, freeKey, keyFromLabel } from '$core/base/key';
 import { dayIn } from '$core/fieldTypes/date';
 import type { Person } from '../access/workspaceAccess';
-import { membershipsOf, requireUnlimited, roleWithin } from '../access/limits';
-import { byWords, members, workspaces, type Role } from '../database/catalogue';
+import { membershipsOf, requireUnlimited, rightsWithin, roleNamed } from '../access/limits';
+import { byWords, members, memberships, workspaces, type RoleId } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { errorCode, inTransaction } from '../database/transaction';
 import { refuse, type Refusal } from '../base/refusal';
-import { identifier, join, sql } from '../base/sql';
+import { identifier, join, raw, sql } from '../base/sql';
 
 export interface WorkspaceWish {
   readonly label: string;
@@ -67,11 +71,30 @@ export async function makeWorkspace(
 const inUse = (key: string): Refusal =>
   refuse(409, `The key “${key}” cannot be used here.`, 'Choose another key.', '/key');
 
+/** A workspace that somebody is in, as the catalogue has it. */
+interface LedgerRow {
+  readonly id: number;
+  readonly key: string;
+  readonly label: string;
+  readonly description: string;
+  readonly dye: Dye;
+  readonly icon: Icon | null;
+  readonly model: Model;
+  readonly role: RoleId;
+  readonly archivedAt: string | null;
+  readonly others: number;
+  readonly changedAt: string | null;
+  readonly changedBy: string | null;
+}
+
 /** One line of Home: a workspace or a table that the person may see. */
 export interface LedgerLine {
   readonly workspace: string;
   readonly workspaceLabel: string;
-  readonly role: Role;
+  /** The person's role there, by its id, and what it is called. */
+  readonly role: RoleId;
+  readonly roleLabel: string;
+  readonly rights: readonly WorkspaceRight[];
   readonly description: string;
   readonly dye: Dye;
   readonly icon: Icon | null;
@@ -81,7 +104,8 @@ export interface LedgerLine {
     readonly dye: Dye;
     readonly icon: Icon | null;
     readonly description: string;
-    readonly records: number;
+    /** Null where the person sees some of them only. */
+    readonly records: number | null;
     readonly setAside: number;
   }[];
   readonly changedAt: string | null;
@@ -105,10 +129,10 @@ export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]
       dye: workspaces.dye,
       icon: workspaces.icon,
       model: workspaces.model,
-      role: members.role,
+      role: memberships.role,
       archivedAt: workspaces.archivedAt,
       others:
-        catalogueSql<number>`(select count(*) - 1 from loom.members m where m.workspace = ${workspaces.id})`.mapWith(
+        catalogueSql<number>`(select count(*) - 1 from loom.memberships m where m.workspace = ${workspaces.id})`.mapWith(
           Number,
         ),
       changedAt: catalogueSql<string | null>`
@@ -129,57 +153,75 @@ export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]
         )
       `,
     })
-    .from(members)
-    .innerJoin(workspaces, eq(workspaces.id, members.workspace))
+    .from(memberships)
+    .innerJoin(workspaces, eq(workspaces.id, memberships.workspace))
     .where(and(membershipsOf(person), isNull(workspaces.deletedAt)))
     .orderBy(workspaces.label);
   return Promise.all(
-    rows.map(async (row) => {
-      const counts = await tableCounts(
-        pool,
-        row.key,
-        ownTables(row.model).map(({ key }) => key),
-      );
-      const aside = await pool.query<{ id: string; n: number }>(
-        sql`
+    rows.flatMap((row) => {
+      const role = roleNamed(row.model, row.role);
+      return role ? [ledgerLine(pool, person, row, role)] : [];
+    }),
+  );
+}
+
+async function ledgerLine(pool: Pool, person: Person, row: LedgerRow, role: Role): Promise<LedgerLine> {
+  const rights = rightsWithin(person, row.model, role);
+  const seen = ownTables(seenOf(row.model, { own: rights, homes: {} }));
+  const isCounted = ({ id }: Table) => seesAllOf(rights, id);
+  const counts = await tableCounts(
+    pool,
+    row.key,
+    seen.filter(isCounted).map(({ key }) => key),
+  );
+  const aside = await pool.query<{ id: string; n: number }>(
+    sql`
           select table_id as id, count(*) as n
           from loom.open_set_aside
           where workspace = ${row.id}
           group by 1
         `,
-      );
-      const asideOf = new Map(aside.rows.map(({ id, n }) => [id, n]));
-      const tables = ownTables(row.model).map(({ id, key, label, dye, icon, description }) => ({
-        key,
-        label,
-        dye,
-        icon: icon ?? null,
-        description,
-        records: counts.get(key) ?? 0,
-        setAside: asideOf.get(id) ?? 0,
-      }));
-      return {
-        workspace: row.key,
-        workspaceLabel: row.label,
-        role: roleWithin(person, row.role),
-        description: row.description,
-        dye: row.dye,
-        icon: row.icon,
-        tables,
-        changedAt: row.changedAt,
-        changedBy: row.changedBy,
-        others: row.others,
-        archived: row.archivedAt !== null,
-      };
-    }),
   );
+  const asideOf = new Map(aside.rows.map(({ id, n }) => [id, n]));
+  const tables = seen.map(({ id, key, label, dye, icon, description }) => ({
+    key,
+    label,
+    dye,
+    icon: icon ?? null,
+    description,
+    records: seesAllOf(rights, id) ? (counts.get(key) ?? 0) : null,
+    setAside: seesAllOf(rights, id) ? (asideOf.get(id) ?? 0) : 0,
+  }));
+  return {
+    workspace: row.key,
+    workspaceLabel: row.label,
+    role: role.id,
+    roleLabel: role.label,
+    rights: rights.workspace,
+    description: row.description,
+    dye: row.dye,
+    icon: row.icon,
+    tables,
+    changedAt: row.changedAt,
+    changedBy: row.changedBy,
+    others: row.others,
+    archived: row.archivedAt !== null,
+  };
 }
 
 /** Counting a million records takes a fifth of a second, so large tables show PostgreSQL's own estimate. */
 const countedExactly = 10_000;
 
-/** How many records tables hold, by key. A table that does not stand has none; Health says so. */
-export async function tableCounts(pool: Pool, schema: string, named: readonly string[]): Promise<Map<string, number>> {
+/**
+ * How many records tables hold, by key; of a table of which only some records count, with what stands for those in
+ * `cuts`. A table that does not stand has none; Health says so.
+ */
+export async function tableCounts(
+  pool: Pool,
+  schema: string,
+  named: readonly string[],
+  cuts: ReadonlyMap<string, string> = new Map(),
+): Promise<Map<string, number>> {
   const standing = await pool.query<{ key: string }>(
     sql`
       select c.relname as key
@@ -192,10 +234,11 @@ export async function tableCounts(pool: Pool, schema: string, named: readonly st
   if (keys.length === 0) return new Map();
   const parts = keys.map((key, index) => {
     const name = sql`${identifier(schema)}.${identifier(key)}`;
+    const cut = cuts.get(key);
     return sql`
       select ${index}::int as i,
-        (select count(*) from (select 1 from ${name} limit ${countedExactly + 1}) x) as n,
-        (select reltuples from pg_class where oid = ${name.sql}::regclass) as estimate
+        (select count(*) from (select 1 from ${cut === undefined ? name : raw(`${cut} c`)} limit ${countedExactly + 1}) x) as n,
+        ${cut === undefined ? sql`(select reltuples from pg_class where oid = ${name.sql}::regclass)` : raw('0')} as estimate
     `;
   });
   const { rows } = await pool.query<{ i: number; n: number; estimate: number }>(join(parts, ' union all '));
@@ -216,8 +259,8 @@ export async function deletedWorkspaces(pool: Pool, person: Person): Promise<Del
     .select({ workspace: workspaces.key, label: workspaces.label, at: workspaces.deletedAt })
     .from(workspaces)
     .innerJoin(
-      members,
-      and(eq(members.workspace, workspaces.id), membershipsOf(person), eq(members.role, 'administrator')),
+      memberships,
+      and(eq(memberships.workspace, workspaces.id), membershipsOf(person), eq(memberships.role, 'administrator')),
     )
     .where(isNotNull(workspaces.deletedAt));
   return rows.map(({ at, ...one }) => ({ ...one, at: at ?? '' }));
@@ -260,7 +303,7 @@ export async function changeWorkspace(
         catalogueSql`
           exists (
             select
-            from loom.members m
+            from loom.memberships m
             where m.workspace = ${workspaces.id} and m.person = ${person.id} and m.role = 'administrator'
           )
         `,

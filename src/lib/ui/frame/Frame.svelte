@@ -16,7 +16,7 @@
   import { ownTables } from '$core/model/model';
   import type { Model } from '$core/types/model';
   import type { Dye } from '$core/types/field';
-  import type { Role } from '$server/database/catalogue';
+  import type { May } from '$server/access/may';
   import { page } from '$app/state';
   import { call, workspacePath } from '../api';
   import Menu from '../controls/Menu.svelte';
@@ -36,7 +36,7 @@
     workspaces,
     children,
   }: {
-    workspace: { key: string; label: string; role: Role; dye: Dye; icon: Icon | null };
+    workspace: { key: string; label: string; role: string; may: May; dye: Dye; icon: Icon | null };
     model: Model;
     counts: Readonly<Record<string, number>>;
     /** How many values wait for repair. */
@@ -51,7 +51,7 @@
 
   const root = $derived(`/w/${workspace.key}`);
   const tables = $derived(ownTables(model));
-  const designs = $derived(workspace.role === 'administrator');
+  const designs = $derived(workspace.may.design);
   const stations = $derived(
     [
       { label: 'Weave', href: `${root}/weave`, icon: Spline, shown: true },
@@ -94,21 +94,17 @@
       about: 'fields',
       href: `${root}/t/${key}/structure`,
     })),
-    ...(workspace.role === 'reader'
-      ? []
-      : tables.flatMap((table) =>
+    ...tables
+      .filter(({ id }) => workspace.may.tables[id]?.write)
+      .flatMap((table) =>
           formsOf(table).map((form) => ({
             label: `Fill in: ${form.label}`,
             about: `form of ${table.label}`,
             href: `${root}/t/${table.key}/forms/${form.id}/fill`,
           })),
-        )),
-    ...(designs
-      ? [
-          { label: 'Bring in files', about: 'Intake', href: `${root}/intake` },
-          { label: 'New table', about: 'Tables', href: `${root}?new` },
-        ]
-      : []),
+        ),
+    ...(workspace.may.bringIn ? [{ label: 'Bring in files', about: 'Intake', href: `${root}/intake` }] : []),
+    ...(designs ? [{ label: 'New table', about: 'Tables', href: `${root}?new` }] : []),
     { label: 'Weave', about: 'tables and links as a map', href: `${root}/weave` },
     { label: 'Set aside', about: 'values that did not fit', href: `${root}/set-aside` },
     { label: 'Health', about: 'data checks', href: `${root}/health` },
@@ -223,13 +219,13 @@
     <button class="icon" onclick={switchLight} aria-label="Switch between light and dark"><Contrast size={16} /></button
     >
     <Menu
-      label="{person.name}, {workspace.role}"
+      label="{person.name}, {workspace.role.toLowerCase()}"
       items={[
         { label: 'Tokens for programs', href: '/tokens' },
         { label: 'Sign out', run: () => document.querySelector<HTMLFormElement>('#sign-out')?.requestSubmit() },
       ]}
     >
-      <span class="person" title="{person.name}, {workspace.role}">{initials}</span>
+      <span class="person" title="{person.name}, {workspace.role.toLowerCase()}">{initials}</span>
     </Menu>
     <form id="sign-out" method="post" action="/sign-out"></form>
   </header>

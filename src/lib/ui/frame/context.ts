@@ -1,5 +1,5 @@
 import { createContext } from 'svelte';
-import type { Role } from '$server/database/catalogue';
+import type { May } from '$server/access/may';
 import type { LiveChanges } from './live.svelte';
 import type { Notices } from './notices.svelte';
 import type { UnsentEdits } from './unsent.svelte';
@@ -12,7 +12,7 @@ export interface FrameContext {
   /** How many findings Health has; null until it was looked. */
   readonly health: { count: number | null };
   /** The workspace one is in: its key, the zone of its clocks, and what one may do there. */
-  readonly workspace: { readonly key: string; readonly zone: string; readonly role: Role };
+  readonly workspace: { readonly key: string; readonly zone: string; readonly role: string; readonly may: May };
 }
 
 export const [useFrame, provideFrame] = createContext<FrameContext>();

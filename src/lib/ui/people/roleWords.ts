@@ -1,8 +1,11 @@
-import type { Role } from '$server/database/catalogue';
+import { builtInRoles } from '$core/access/rights';
 
-/** Each role with what it may do, for those who choose one. */
-export const roleChoices: readonly { readonly value: Role; readonly name: string; readonly may: string }[] = [
-  { value: 'reader', name: 'reader', may: 'sees the tables, without their internal fields' },
-  { value: 'editor', name: 'editor', may: 'sees everything, and changes records and views' },
-  { value: 'administrator', name: 'administrator', may: 'changes the structure, brings files in, says who is in' },
-];
+/** A role as one chooses it: by its id, with its name and what it may do. */
+export interface RoleChoice {
+  readonly id: string;
+  readonly label: string;
+  readonly description: string;
+}
+
+/** The roles that every workspace has, for those who choose one without its own. */
+export const builtInChoices: readonly RoleChoice[] = builtInRoles;

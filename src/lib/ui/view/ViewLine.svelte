@@ -24,21 +24,21 @@
     table,
     views,
     shown,
-    role,
+    mayShare,
     oncolumn,
   }: {
     model: Model;
     table: Table;
     views: readonly HeldViewJson[];
     shown: ShownView;
-    role: string;
+    /** Whether views can be kept for everybody. */
+    mayShare: boolean;
     oncolumn: (change: ColumnChange) => void;
   } = $props();
   const frame = useFrame();
   /** Where there is little room the settings are shown when asked for. */
   let settings = $state(false);
   let panel = $state<'sort' | 'groups' | 'columns' | 'colours' | 'name' | 'copy' | null>(null);
-  const mayShare = $derived(role !== 'reader');
   const { held, view, written } = $derived({ held: shown.held, view: shown.view, written: shown.written });
   const mayChange = $derived(held.personal || mayShare);
   const fields = $derived(table.fields.filter(isShown));

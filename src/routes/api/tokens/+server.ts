@@ -1,5 +1,5 @@
 import { respond } from '$server/http/endpoint';
-import { getTokens, postToken } from '$server/api/people';
+import { getTokens, postToken } from '$server/api/people/people';
 
 export const GET = respond(getTokens);
 export const POST = respond(postToken);

@@ -1,5 +1,7 @@
 import { ownTables } from '$core/model/model';
 import { withoutForeign } from '$core/parts/visible';
+import { mayOf } from '$server/access/may';
+import { allows } from '$server/access/workspaceAccess';
 import { readForPage, signedIn } from '$server/http/page';
 import { countSetAside } from '$server/entry/setAside';
 import { ledgerOf, tableCounts } from '$server/workspaces/workspaces';
@@ -7,7 +9,7 @@ import { ledgerOf, tableCounts } from '$server/workspaces/workspaces';
 export const load = async (event) => {
   event.depends('loom:model');
   const person = signedIn(event);
-  return readForPage(event, 'reader', async (access) => {
+  return readForPage(event, 'see', async (access) => {
     const { key, label, version, day, zone, description, dye, icon } = access.workspace;
     const model = withoutForeign(access.workspace.model);
     const [counts, setAside, ledger] = await Promise.all([
@@ -15,20 +17,37 @@ export const load = async (event) => {
         event.locals.pool,
         key,
         ownTables(model).map((table) => table.key),
+        new Map(
+          ownTables(model).flatMap(({ id, key: name }) => {
+            const cut = access.cuts?.of.get(id);
+            return cut === undefined ? [] : [[name, cut]];
+          }),
+        ),
       ),
       countSetAside(event.locals.pool, access),
       ledgerOf(event.locals.pool, person),
     ]);
     return {
       person: { name: person.name, email: person.email },
-      workspace: { key, label, description, dye, icon, version, day, zone, role: access.role },
+      workspace: {
+        key,
+        label,
+        description,
+        dye,
+        icon,
+        version,
+        day,
+        zone,
+        role: access.role.label,
+        may: mayOf(access),
+      },
       model,
       counts: Object.fromEntries(counts),
       setAside,
       // Tables that a link can be pointed at across workspaces: where one administers both.
       otherTables: ledger
         .filter(
-          ({ workspace, role }) => workspace !== key && role === 'administrator' && access.role === 'administrator',
+          ({ workspace, rights }) => workspace !== key && rights.includes('design') && allows(access.rights, 'design'),
         )
         .flatMap(({ workspace, workspaceLabel, tables }) =>
           tables.map((table) => ({ path: `${workspace}.${table.key}`, label: `${workspaceLabel}: ${table.label}` })),

@@ -16,7 +16,7 @@
   const { data } = $props();
   const root = $derived(`/w/${data.workspace.key}`);
   const tables = $derived(ownTables(data.model));
-  const designs = $derived(data.workspace.role === 'administrator');
+  const designs = $derived(data.workspace.may.design);
   const making = $derived(designs && page.url.searchParams.has('new'));
   const { notices } = useFrame();
   const waiting = new WaitingChanges(

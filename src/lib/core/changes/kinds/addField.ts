@@ -1,6 +1,6 @@
 import { bad, good, type Result } from '../../base/problem';
 import { typeWord } from '../../types/expression';
-import { conditionMissing, dependenciesOf } from '../../flow/dependencies';
+import { conditionMissing, dependenciesOf, dependsOnViewer } from '../../flow/dependencies';
 import { candidateCycle } from '../../parts/dependents';
 import { cycleThrough } from '../../flow/graph';
 import { backAndForth, hierarchyPaths } from '../../flow/hierarchy';
@@ -48,6 +48,11 @@ export function checkWritten(model: Model, field: Field): Result<Model> {
       );
   }
   if (type.kind !== 'formula') return good(model);
+  if (dependsOnViewer(type.formula))
+    return bad(
+      `“${field.label}” would be another for everybody who looks, by person().`,
+      'Use person() in the filter of a view, or in a role.',
+    );
   if (dependenciesOf(model, type.formula).missing)
     return bad(`The formula of “${field.label}” uses a field that is not there.`, 'Write it again.');
   const result = checkResult(field.label, type.result.is);

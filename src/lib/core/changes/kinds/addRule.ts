@@ -1,4 +1,4 @@
-import { conditionMissing } from '../../flow/dependencies';
+import { conditionMissing, dependsOnViewer } from '../../flow/dependencies';
 import { bad, good, type Result } from '../../base/problem';
 import type { TableId } from '../../types/identity';
 import { findTable, tableOf } from '../../model/model';
@@ -15,6 +15,8 @@ function applyAddRule(model: Model, { table: id, rule, at }: AddRule): Result<Mo
   if (rule.message.trim() === '') return bad('The rule has no message.', 'Write what people read when it is broken.');
   if (rule.kind === 'holds' && conditionMissing(model, rule.condition))
     return bad('The rule uses a field that is not there.', 'Write it again.');
+  if (rule.kind === 'holds' && dependsOnViewer(rule.condition))
+    return bad('A rule holds for everybody alike, so it cannot ask who looks by person().', 'Limit a role instead.');
   if (rule.kind === 'unique') {
     const fields = rule.fields.map((field) => table.fields.find((one) => one.id === field));
     const calculated = fields.find(

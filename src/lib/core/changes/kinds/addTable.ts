@@ -20,7 +20,7 @@ function applyAddTable(model: Model, change: AddTable): Result<Model> {
     const wellMade = checkFieldType(field);
     if (!wellMade.ok) return wellMade;
   }
-  return good({ tables: model.tables.toSpliced(at, 0, table) });
+  return good({ ...model, tables: model.tables.toSpliced(at, 0, table) });
 }
 
 const invertAddTable = (_: Model, change: AddTable): RemoveTable => ({

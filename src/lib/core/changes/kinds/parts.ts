@@ -2,19 +2,23 @@ import { partDescriptors, partOf } from '../../parts/parts';
 import type { PartDescriptor } from '../../parts/part';
 import { bad, good, type Result } from '../../base/problem';
 import type { AddPart, ChangePart, RemovePart } from '../../types/change';
-import type { Model, Table } from '../../types/model';
-import { partsOf, type AnyPart, type PartKind } from '../../types/part';
-import { findTable, tableOf } from '../../model/model';
-import { replaceTable } from '../../model/replace';
-import type { ChangeDescriptor } from './descriptor';
+import type { TableId } from '../../types/identity';
+import type { Model } from '../../types/model';
+import { partsOf, type AnyPart, type PartKind, type PartOwner } from '../../types/part';
+import { findTable } from '../../model/model';
+import type { ChangeDescriptor, Names } from './descriptor';
+
+/** What has parts: a table, or the workspace itself; undefined for a table that is not there. */
+const ownerOf = (model: Model, table: TableId | null): PartOwner | undefined =>
+  table === null ? model : findTable(model, table);
 
 function applyAddPart(model: Model, { kind, table: id, part, at }: AddPart): Result<Model> {
-  const table = findTable(model, id);
-  if (!table) return bad('There is no such table.');
-  const standing = partsOf(table, kind) as readonly AnyPart[];
+  const owner = ownerOf(model, id);
+  if (!owner) return bad('There is no such table.');
+  const standing = partsOf(owner, kind) as readonly AnyPart[];
   if (standing.some((other) => other.id === part.id)) return bad(`This ${partOf(kind).word} exists already.`);
-  const checked = checkPart(model, table, kind, part);
-  return checked.ok ? good(withParts(model, table, kind, standing.toSpliced(at, 0, part))) : checked;
+  const checked = checkPart(model, id, kind, part);
+  return checked.ok ? good(withParts(model, id, kind, standing.toSpliced(at, 0, part))) : checked;
 }
 
 const invertAddPart = (_: Model, { kind, table, part }: AddPart): RemovePart => ({
@@ -25,13 +29,12 @@ const invertAddPart = (_: Model, { kind, table, part }: AddPart): RemovePart => 
 });
 
 function applyChangePart(model: Model, { kind, table: id, part, at }: ChangePart): Result<Model> {
-  const table = findTable(model, id);
-  const standing: readonly AnyPart[] = table ? partsOf(table, kind) : [];
+  const standing: readonly AnyPart[] = partsOf(ownerOf(model, id) ?? {}, kind);
   const place = standing.findIndex((other) => other.id === part.id);
-  if (!table || place < 0) return bad(`There is no such ${partOf(kind).word}.`);
-  const checked = checkPart(model, table, kind, part);
+  if (place < 0) return bad(`There is no such ${partOf(kind).word}.`);
+  const checked = checkPart(model, id, kind, part);
   return checked.ok
-    ? good(withParts(model, table, kind, standing.toSpliced(place, 1).toSpliced(at ?? place, 0, part)))
+    ? good(withParts(model, id, kind, standing.toSpliced(place, 1).toSpliced(at ?? place, 0, part)))
     : checked;
 }
 
@@ -39,13 +42,12 @@ const invertChangePart = (model: Model, { kind, table, part }: ChangePart): Chan
   ({ do: 'changePart', kind, table, ...standingAt(model, table, kind, part.id) }) as ChangePart;
 
 function applyRemovePart(model: Model, { kind, table: id, part }: RemovePart): Result<Model> {
-  const table = findTable(model, id);
-  const standing: readonly AnyPart[] = table ? partsOf(table, kind) : [];
-  if (!table || !standing.some((other) => other.id === part)) return bad(`There is no such ${partOf(kind).word}.`);
+  const standing: readonly AnyPart[] = partsOf(ownerOf(model, id) ?? {}, kind);
+  if (!standing.some((other) => other.id === part)) return bad(`There is no such ${partOf(kind).word}.`);
   return good(
     withParts(
       model,
-      table,
+      id,
       kind,
       standing.filter((other) => other.id !== part),
     ),
@@ -56,50 +58,64 @@ const invertRemovePart = (model: Model, { kind, table, part }: RemovePart): AddP
   ({ do: 'addPart', kind, table, ...standingAt(model, table, kind, part) }) as AddPart;
 
 /** Whether a part can stand among the others of its kind. */
-function checkPart(model: Model, table: Table, kind: PartKind, part: AnyPart): Result<true> {
+function checkPart(model: Model, id: TableId | null, kind: PartKind, part: AnyPart): Result<true> {
   const descriptor = partDescriptors[kind] as PartDescriptor<PartKind>;
   const { word } = descriptor;
-  const others: readonly AnyPart[] = partsOf(table, kind);
+  const table = id === null ? null : findTable(model, id);
+  if ((table === null) !== (kind === 'role')) return bad(`This is no place for a ${word}.`);
+  const others: readonly AnyPart[] = partsOf(table ?? model, kind);
   if (part.label.trim() === '') return bad(`The ${word} has no name.`, 'Write what people will read.', '/label');
-  if (others.some(({ id, label }) => id !== part.id && label.toLowerCase() === part.label.toLowerCase()))
-    return bad(`${table.label} has a ${word} called “${part.label}” already.`, 'Choose another name.', '/label');
-  return descriptor.check(model, table, part);
+  if (others.some((other) => other.id !== part.id && other.label.toLowerCase() === part.label.toLowerCase()))
+    return bad(
+      `${table?.label ?? 'The workspace'} has a ${word} called “${part.label}” already.`,
+      'Choose another name.',
+      '/label',
+    );
+  return descriptor.check(model, table as never, part);
 }
 
-/** The table with these parts of a kind; one without any has none written. */
-function withParts(model: Model, table: Table, kind: PartKind, all: readonly AnyPart[]): Model {
-  const { parts: standing, ...rest } = table;
-  const { [kind]: _, ...others } = standing ?? {};
-  const parts = all.length > 0 ? { ...others, [kind]: all } : others;
-  return replaceTable(model, Object.keys(parts).length > 0 ? { ...rest, parts } : rest);
+/** The model with these parts of a kind in a table, or of its own; an owner without any has none written. */
+function withParts(model: Model, table: TableId | null, kind: PartKind, all: readonly AnyPart[]): Model {
+  const owned = <O extends PartOwner>(owner: O): O => {
+    const { parts: standing, ...rest } = owner;
+    const { [kind]: _, ...others } = standing ?? {};
+    const parts = all.length > 0 ? { ...others, [kind]: all } : others;
+    return (Object.keys(parts).length > 0 ? { ...rest, parts } : rest) as O;
+  };
+  if (table === null) return owned(model);
+  return { ...model, tables: model.tables.map((one) => (one.id === table ? owned(one) : one)) };
 }
 
 /** A part that stands and its place; a missing one is a fault of the caller. */
-function standingAt(model: Model, table: string, kind: PartKind, id: string): { part: AnyPart; at: number } {
-  const all: readonly AnyPart[] = partsOf(tableOf(model, table), kind);
+function standingAt(model: Model, table: TableId | null, kind: PartKind, id: string): { part: AnyPart; at: number } {
+  const all: readonly AnyPart[] = partsOf(ownerOf(model, table) ?? {}, kind);
   const at = all.findIndex((part) => part.id === id);
   const part = all[at];
   if (!part) throw new Error(`no ${kind} ${id} in the model`);
   return { part, at };
 }
 
+/** The words of a change of a part, behind the name of the table that has it. */
+const inWords = (table: TableId | null, names: Names, words: string): string =>
+  table === null ? `${words.charAt(0).toUpperCase()}${words.slice(1)}` : `${names.table(table)}: ${words}`;
+
 export const addPart: ChangeDescriptor<AddPart> = {
   apply: applyAddPart,
   invert: (model, change) => [invertAddPart(model, change)],
   subjects: ({ part }) => [part.id],
-  words: ({ table, kind, part }, names) => `${names.table(table)}: new ${partOf(kind).word} “${part.label}”`,
+  words: ({ table, kind, part }, names) => inWords(table, names, `new ${partOf(kind).word} “${part.label}”`),
 };
 
 export const changePart: ChangeDescriptor<ChangePart> = {
   apply: applyChangePart,
   invert: (model, change) => [invertChangePart(model, change)],
   subjects: ({ part }) => [part.id],
-  words: ({ table, kind, part }, names) => `${names.table(table)}: ${partOf(kind).word} “${part.label}” changed`,
+  words: ({ table, kind, part }, names) => inWords(table, names, `${partOf(kind).word} “${part.label}” changed`),
 };
 
 export const removePart: ChangeDescriptor<RemovePart> = {
   apply: applyRemovePart,
   invert: (model, change) => [invertRemovePart(model, change)],
   subjects: ({ part }) => [part],
-  words: ({ table, kind }, names) => `${names.table(table)}: a ${partOf(kind).word} deleted`,
+  words: ({ table, kind }, names) => inWords(table, names, `a ${partOf(kind).word} deleted`),
 };

@@ -10,7 +10,7 @@ function applyRemoveTable(model: Model, change: RemoveTable): Result<Model> {
   const held = table.fields.find((field) => ['link', 'counterpart', 'formula'].includes(field.type.kind));
   if (held)
     return bad(`${table.label} still has the linked or calculated field “${held.label}”.`, 'Remove that field first.');
-  return good({ tables: model.tables.filter(({ id }) => id !== change.table) });
+  return good({ ...model, tables: model.tables.filter(({ id }) => id !== change.table) });
 }
 
 const invertRemoveTable = (model: Model, change: RemoveTable): AddTable => ({

@@ -10,7 +10,7 @@ export interface Signature {
   readonly optional?: number;
   /** Further arguments of this kind, any number. */
   readonly rest?: Parameter;
-  readonly gives: 'text' | 'number' | 'boolean' | 'date' | 'timestamp' | 'duration' | 'money' | 'same';
+  readonly gives: 'text' | 'number' | 'boolean' | 'date' | 'timestamp' | 'duration' | 'money' | 'member' | 'same';
 }
 
 export interface CallContext {
@@ -20,12 +20,15 @@ export interface CallContext {
   readonly zone?: string;
   /** Who a number of the Directory is. */
   readonly person?: (id: number) => { readonly name: string; readonly email: string } | undefined;
+  /** The number of whoever looks; nobody when left out. */
+  readonly viewer?: number;
 }
 
-/** What stands in a statement for the workspace's day and zone. */
+/** What stands in a statement for the workspace's day and zone, and for whoever looks. */
 interface SqlContext {
   readonly today: string;
   readonly zone: string;
+  readonly viewer: string;
 }
 
 /**

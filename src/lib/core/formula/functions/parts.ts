@@ -91,6 +91,18 @@ export const parts: readonly FunctionDefinition[] = [
     'nobody has this number',
   ),
   {
+    name: 'person',
+    family: 'parts',
+    usage: 'person()',
+    help: 'Whoever looks: for conditions of views and roles, such as steward = person(). No value that is stored reads it.',
+    signatures: [{ takes: [], gives: 'member' }],
+    blanks: 'own',
+    mayBlank: 'it is nobody of the Directory',
+    evaluate: (_, { viewer }) => (viewer ? String(viewer) : null),
+    sql: (_, { viewer }) => viewer,
+    examples: [],
+  },
+  {
     name: 'cardinality',
     family: 'parts',
     usage: 'cardinality(x)',

@@ -3,7 +3,7 @@ import { applyChange } from '$core/changes/change';
 import { fieldNamed, tableNamed } from '$core/model/model';
 import type { Model } from '$core/types/model';
 import { freeLabel } from '$core/model/names/naming';
-import { partKinds, partOf, standingParts } from '$core/parts/parts';
+import { tablePartKinds, partOf, standingParts } from '$core/parts/parts';
 import type { AnyPart } from '$core/types/part';
 import { Refusal, refuse } from '../../base/refusal';
 import type { PartJson } from './parts';
@@ -134,7 +134,7 @@ function besideOthers(model: Model, link: FieldJson): FieldJson {
 
 /** The parts of a table as they were; what every table has of a kind is written where it differs from that. */
 function addParts(table: StructureJson['tables'][number], add: (json: Written) => void, model: () => Model): void {
-  for (const kind of partKinds)
+  for (const kind of tablePartKinds)
     for (const { id, ...part } of (table as unknown as Record<string, PartJson[]>)[partOf(kind).words] ?? []) {
       const owner = tableNamed(model(), table.key);
       const stands = owner && (standingParts(owner, kind) as readonly AnyPart[]).some((one) => one.id === id);

@@ -4,7 +4,7 @@ import { formsOf, newForm, standingForm } from '$core/forms/form';
 import type { Form } from '$core/types/form';
 import { formJson, type FormJson } from '$core/forms/formJson';
 import type { Table } from '$core/types/model';
-import { tableAt } from '../../access/workspaceAccess';
+import { allows, tableAt } from '../../access/workspaceAccess';
 import { addressesOf, changeAddress, makeAddress, removeAddress, type AddressSettings } from '../../forms/addresses';
 import { sendEntry, type SentEntry } from '../../forms/entries';
 import { workspaceEndpoint, type WorkspaceCall } from '../../http/endpoint';
@@ -27,7 +27,7 @@ export const listForms = workspaceEndpoint({
   method: 'GET',
   path: ofTable,
   summary: 'The forms of a table',
-  role: 'editor',
+  needs: 'write',
   answers:
     '{forms: [{id, form, lost, addresses}]}; `lost` says what of it uses fields that are gone; `addresses` for administrators',
   answer: async ({ pool, access, params }) => {
@@ -35,7 +35,7 @@ export const listForms = workspaceEndpoint({
     const forms = formsOf(table).map(async (form) => ({
       id: form.id,
       ...formJson(access.workspace.model, table, form),
-      ...(access.role === 'administrator' ? { addresses: await addressesOf(pool, access, form) } : {}),
+      ...(allows(access.rights, 'design') ? { addresses: await addressesOf(pool, access, form) } : {}),
     }));
     return { forms: await Promise.all(forms) };
   },
@@ -45,7 +45,7 @@ export const postForm = workspaceEndpoint({
   method: 'POST',
   path: ofTable,
   summary: 'Put a form beside the others of a table',
-  role: 'administrator',
+  needs: 'design',
   body: Joi.object({ form: formSchema.required(), at: place }),
   answers: '{id}; 409 where one has that name',
   answer: async ({ pool, access, params, body }) => {
@@ -66,7 +66,7 @@ export const patchForm = workspaceEndpoint({
   method: 'PATCH',
   path: `${ofTable}/{id}`,
   summary: 'Save another design of a form, or put it elsewhere among the others',
-  role: 'administrator',
+  needs: 'design',
   body: Joi.object({ form: formSchema, over: formSchema.description('the design this one was made on'), at: place }).or(
     'form',
     'at',
@@ -91,7 +91,7 @@ export const deleteForm = workspaceEndpoint({
   method: 'DELETE',
   path: `${ofTable}/{id}`,
   summary: 'Take a form away; the records that came in by it stay',
-  role: 'administrator',
+  needs: 'design',
   answers: '{id}',
   answer: async (call) => {
     const { table, form } = formOf(call);
@@ -104,7 +104,7 @@ export const postEntry = workspaceEndpoint({
   method: 'POST',
   path: `${ofTable}/{id}/entries`,
   summary: 'Make a record by a form, or change one: what is hidden, shown and offered there holds',
-  role: 'editor',
+  needs: 'write',
   body: Joi.object({
     values: Joi.object().required(),
     record: recordId.min(1).description('the record to change; without it one is made'),
@@ -128,7 +128,7 @@ export const postOffered = workspaceEndpoint({
   path: `${ofTable}/{id}/candidates/{f}`,
   reads: true,
   summary: 'Records that a link on a form can be pointed at',
-  role: 'editor',
+  needs: 'write',
   body: Joi.object({
     q: Joi.string().allow('').max(200).default(''),
     record: recordId.allow(null).default(null),
@@ -169,7 +169,7 @@ export const listAddresses = workspaceEndpoint({
   method: 'GET',
   path: `${ofTable}/{id}/addresses`,
   summary: 'The addresses by which outsiders can fill in a form',
-  role: 'administrator',
+  needs: 'design',
   answers: '{addresses: [{id, path, label, madeAt, expiresAt, most, mostHourly, closed, entries}]}',
   answer: async (call) => ({ addresses: await addressesOf(call.pool, call.access, formOf(call).form) }),
 });
@@ -178,7 +178,7 @@ export const postAddress = workspaceEndpoint({
   method: 'POST',
   path: `${ofTable}/{id}/addresses`,
   summary: 'Make an address of a form for outsiders; it cannot be guessed',
-  role: 'administrator',
+  needs: 'design',
   body: Joi.object({
     label: settings.label.required(),
     expiresAt: settings.expiresAt.default(null),
@@ -197,7 +197,7 @@ export const patchAddress = workspaceEndpoint({
   method: 'PATCH',
   path: `${ofTable}/{id}/addresses/{a}`,
   summary: 'Close an address or open it again, change its end and limits',
-  role: 'administrator',
+  needs: 'design',
   body: Joi.object(settings).min(1),
   answers: 'the address',
   answer: async (call) =>
@@ -214,7 +214,7 @@ export const deleteAddress = workspaceEndpoint({
   method: 'DELETE',
   path: `${ofTable}/{id}/addresses/{a}`,
   summary: 'Take an address away: it opens nothing from then on',
-  role: 'administrator',
+  needs: 'design',
   answers: '{id}',
   answer: async (call) => {
     await removeAddress(call.pool, call.access, formOf(call).form, Number(call.params.a) || 0);

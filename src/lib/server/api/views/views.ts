@@ -29,7 +29,7 @@ export const listViews = workspaceEndpoint({
   method: 'GET',
   path: ofTable,
   summary: 'The views of a table that you have: everybody’s, then your own',
-  role: 'reader',
+  needs: 'see',
   answers: '{views: [{id, personal, favourite, view, lost}]}; `lost` says what of it uses fields that are gone',
   answer: async ({ pool, access, params }) => {
     const table = tableAt(access, params.t ?? '');
@@ -49,7 +49,7 @@ export const postView = workspaceEndpoint({
   method: 'POST',
   path: ofTable,
   summary: 'Keep a view',
-  role: 'reader',
+  needs: 'see',
   body: Joi.object({ view: viewSchema.required(), ...saving }),
   answers: '{id}; 409 where one has that name',
   answer: async ({ pool, access, params, body }) => {
@@ -71,7 +71,7 @@ export const patchView = workspaceEndpoint({
   path: `${ofTable}/{id}`,
   summary:
     'Save a view anew, give it to everybody or take it for yourself, move it among the others, make it a favourite',
-  role: 'reader',
+  needs: 'see',
   body: Joi.object({ view: viewSchema, personal: Joi.boolean(), at: saving.at, favourite: Joi.boolean() }).min(1),
   answers: '{id}',
   answer: async ({ pool, access, params, body }) => {
@@ -101,7 +101,7 @@ export const deleteView = workspaceEndpoint({
   method: 'DELETE',
   path: `${ofTable}/{id}`,
   summary: 'Take a view away; its records stay',
-  role: 'reader',
+  needs: 'see',
   answers: '{id}',
   answer: async ({ pool, access, params }) => {
     await removeView(pool, access, tableAt(access, params.t ?? ''), params.id ?? '');

@@ -3,7 +3,7 @@ import { misfitColumns } from '$core/intake/remember';
 import type { Proposal, Receipt } from '$core/intake/intake';
 import { propose } from '$core/intake/proposal/propose';
 import { withWorkspace } from '../../access/lock';
-import { requireRole, type WorkspaceAccess } from '../../access/workspaceAccess';
+import { requireRight, type WorkspaceAccess } from '../../access/workspaceAccess';
 import { intakes } from '../../database/catalogue';
 import { catalogueOn, type Pool } from '../../database/pool';
 import { notHere, refuse } from '../../base/refusal';
@@ -27,7 +27,7 @@ class DryRun extends Error {
 
 /** The same load as `startLoad`, rolled back: what it would add, set aside and refuse. */
 export async function dryRun(pool: Pool, access: WorkspaceAccess, id: number): Promise<IntakeOut> {
-  requireRole(access.role, 'administrator');
+  requireRight(access, 'bringIn');
   const intake = await readIntake(pool, access, id);
   requireState(intake, ['ready', 'undone']);
   const proposal = intake.proposal;
@@ -68,7 +68,7 @@ const phaseWords = {
 
 /** Starts the load as a job and answers at once; progress and outcome are read from the intake. */
 export async function startLoad(pool: Pool, access: WorkspaceAccess, id: number): Promise<IntakeOut> {
-  requireRole(access.role, 'administrator');
+  requireRight(access, 'bringIn');
   const intake = await readIntake(pool, access, id);
   requireState(intake, ['ready', 'undone']);
   const proposal = intake.proposal;

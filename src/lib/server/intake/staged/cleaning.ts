@@ -1,4 +1,4 @@
-import { compileFormulas } from '$core/formula/compiler';
+import { compileFormulas, noViewer } from '$core/formula/compiler';
 import type { Expression } from '$core/types/expression';
 import type { Cleaning, IntakeSheet } from '$core/intake/intake';
 import { stagedModel } from '$core/intake/rowFormula';
@@ -52,6 +52,7 @@ function formulaText(formula: Expression, alias: string): string {
     },
     today: 'current_date',
     zone: 'UTC',
+    viewer: noViewer,
     root: alias,
     aggregates: 'each',
   });

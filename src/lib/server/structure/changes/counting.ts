@@ -1,4 +1,4 @@
-import { compileFormulas } from '$core/formula/compiler';
+import { compileFormulas, noViewer } from '$core/formula/compiler';
 import { hierarchyPaths } from '$core/flow/hierarchy';
 import type { Duration, Effect } from '$core/changes/effect';
 import { shownType } from '$core/formula/shownType';
@@ -79,6 +79,7 @@ export async function formulaSamples(
     nameOf: (other) => tableName(access.workspace, other),
     today: `'${day}'::date`,
     zone,
+    viewer: noViewer,
     root: 'r',
     aggregates: 'each',
   });

@@ -81,7 +81,7 @@
             <td title={new Date(thing.at).toLocaleString()}>{agoWords(thing.at)}</td>
             <td>{thing.by}</td>
             <td
-              >{#if data.workspace.role === 'administrator' || (thing.kind === 'record' && data.workspace.role === 'editor')}<Button
+              >{#if data.workspace.may.design || (thing.kind === 'record' && data.workspace.may.write)}<Button
                   kind="quiet"
                   onclick={() => void restore(thing)}>Bring back</Button
                 >{/if}</td

@@ -58,7 +58,7 @@
     if (looked === tables.length) health.count = total;
   });
 
-  const mayAccept = $derived(data.workspace.role !== 'reader');
+  const mayAccept = $derived(data.workspace.may.write);
   const accepted = $derived(
     tables
       .map((table) => ({ table, accepted: found[table.key]?.accepted ?? [] }))

@@ -128,7 +128,7 @@
                 ><Button kind="quiet" onclick={() => void compare(batch, null)}>Since then</Button><Button
                   kind="quiet"
                   href="/w/{workspace}/weave?at={batch.id}">Structure then</Button
-                >{/if}{#if batch.undoneBy === null && data.workspace.role !== 'reader'}<Button
+                >{/if}{#if batch.undoneBy === null && data.workspace.may.write}<Button
                   kind="quiet"
                   onclick={() => void plan(batch)}>Undo</Button
                 >{/if}</td

@@ -2,5 +2,5 @@ import { readForPage } from '$server/http/page';
 import { listIntakes } from '$server/intake/intakes';
 
 export const load = async (event) => {
-  return { intakes: await readForPage(event, 'administrator', (access) => listIntakes(event.locals.pool, access)) };
+  return { intakes: await readForPage(event, 'bringIn', (access) => listIntakes(event.locals.pool, access)) };
 };

@@ -14,7 +14,7 @@
   const { data } = $props();
   const { live, notices } = useFrame();
   const workspace = $derived(data.workspace.key);
-  const mayFix = $derived(data.workspace.role !== 'reader');
+  const mayFix = $derived(data.workspace.may.write);
   let groups = $state.raw<readonly SetAsideGroup[] | null>(null);
   let texts = $state.raw<{ texts: readonly SetAsideText[]; different: number; values: number } | null>(null);
   let chosen = $state<string | null>(null);

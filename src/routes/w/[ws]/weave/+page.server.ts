@@ -6,7 +6,7 @@ import { earlierStructure } from '$server/history/structureHistory';
 export const load = async (event) => {
   const at = Number(event.url.searchParams.get('at')) || null;
   if (at === null) return { earlier: null };
-  return readForPage(event, 'reader', async (access) => {
+  return readForPage(event, 'see', async (access) => {
     const { model, ...steps } = await refusedAsPage(event, earlierStructure(event.locals.pool, access, at));
     return { earlier: { ...steps, model: withoutForeign(model) } };
   });

@@ -30,7 +30,7 @@
   const { data } = $props();
   const { notices, workspace: here } = useFrame();
   const workspace = $derived(data.workspace.key);
-  const designs = $derived(data.workspace.role === 'administrator' && data.earlier === null);
+  const designs = $derived(data.workspace.may.design && data.earlier === null);
   const waiting = new WaitingChanges(
     () => data.workspace.key,
     'weave',

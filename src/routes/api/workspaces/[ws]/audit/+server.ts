@@ -1,4 +1,4 @@
 import { respond } from '$server/http/endpoint';
-import { getAudit } from '$server/api/people';
+import { getAudit } from '$server/api/people/people';
 
 export const GET = respond(getAudit);

@@ -7,7 +7,7 @@ export const load = async (event) => {
     error(404, { message: 'There is no such intake here.', fix: 'Choose one from the list.' });
   const id = Number(event.params.id);
   return {
-    intake: await readForPage(event, 'administrator', (access) =>
+    intake: await readForPage(event, 'bringIn', (access) =>
       refusedAsPage(event, readIntake(event.locals.pool, access, id)),
     ),
   };

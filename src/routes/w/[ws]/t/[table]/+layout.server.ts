@@ -9,7 +9,7 @@ export const load = async (event) => {
   const { model } = await event.parent();
   const table = tableNamed(model, event.params.table);
   if (!table) error(404, { message: 'There is no such table here.', fix: 'Choose one from the rail.' });
-  const views = await readForPage(event, 'reader', async (access) => {
+  const views = await readForPage(event, 'see', async (access) => {
     await noteVisit(event.locals.pool, access, table);
     return viewsOf(event.locals.pool, access, table);
   });

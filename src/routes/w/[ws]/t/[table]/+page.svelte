@@ -41,7 +41,7 @@
   const { live, notices, unsent, workspace: here } = useFrame();
   const workspace = $derived(data.workspace.key);
   const table = $derived(data.table);
-  const mayEdit = $derived(data.workspace.role !== 'reader');
+  const mayEdit = $derived(data.workspace.may.tables[table.id]?.write ?? false);
   const shown = new ShownView(() => ({
     workspace: data.workspace.key,
     model: data.model,
@@ -359,7 +359,7 @@
       {table}
       views={data.views}
       {shown}
-      role={data.workspace.role}
+      mayShare={data.workspace.may.share}
       oncolumn={changeColumn}
     />
   </div>

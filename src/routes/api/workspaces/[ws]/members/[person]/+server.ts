@@ -1,5 +1,5 @@
 import { respond } from '$server/http/endpoint';
-import { deleteMember, patchMember } from '$server/api/people';
+import { deleteMember, patchMember } from '$server/api/people/people';
 
 export const PATCH = respond(patchMember);
 export const DELETE = respond(deleteMember);

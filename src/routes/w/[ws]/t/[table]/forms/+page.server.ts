@@ -1,3 +1,4 @@
+import { allows } from '$server/access/workspaceAccess';
 import { formsOf } from '$core/forms/form';
 import { tableAt } from '$server/access/workspaceAccess';
 import { addressesOf } from '$server/forms/addresses';
@@ -6,16 +7,15 @@ import { readForPage } from '$server/http/page';
 export const load = async (event) => {
   event.depends('loom:model');
   const { pool } = event.locals;
-  return readForPage(event, 'editor', async (access) => {
+  return readForPage(event, 'write', async (access) => {
     const forms = formsOf(tableAt(access, event.params.table));
     const addresses = await Promise.all(
       forms.map(async (form) => [form.id, await addressesOf(pool, access, form)] as const),
     );
     // Where a form is open is the administrator's; how much came in by it is for all who write.
-    const shown =
-      access.role === 'administrator'
-        ? addresses
-        : addresses.map(([id, all]) => [id, all.map((one) => ({ ...one, path: '' }))] as const);
+    const shown = allows(access.rights, 'design')
+      ? addresses
+      : addresses.map(([id, all]) => [id, all.map((one) => ({ ...one, path: '' }))] as const);
     return { addresses: Object.fromEntries(shown) };
   });
 };

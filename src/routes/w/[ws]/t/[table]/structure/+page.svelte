@@ -33,7 +33,7 @@
   const { notices, workspace: here } = useFrame();
   const workspace = $derived(data.workspace.key);
   const table = $derived(data.table);
-  const designs = $derived(data.workspace.role === 'administrator');
+  const designs = $derived(data.workspace.may.tables[table.id]?.design ?? false);
   let panel = $state<{ kind: 'new' | 'paste' | 'rule' | 'table' | 'plan' } | { kind: 'field'; id: string } | null>(
     null,
   );

@@ -1,23 +1,33 @@
 import { stringify } from 'csv-stringify/sync';
 import Joi from 'joi';
 import { auditKinds, auditWords, type AuditKind } from '$core/access/audit';
-import { auditOf, type AuditAsked } from '../access/audit';
-import { addMember, changeMember, membersOf, removeMember } from '../access/members';
-import { makeOwnToken, revokeToken, tokensOf, type TokenWish } from '../access/tokens';
-import { roles, type Role } from '../database/catalogue';
-import { endpoint, workspaceEndpoint } from '../http/endpoint';
-import { wholeNumber } from '../base/numbers';
-import { defused } from '../export/csv';
-import { numberAt } from './workspaces';
+import { auditOf, type AuditAsked } from '../../access/audit';
+import {
+  addMember,
+  changeMember,
+  giveToGroup,
+  groupsIn,
+  membersOf,
+  removeMember,
+  takeFromGroup,
+} from '../../access/members';
+import { makeOwnToken, revokeToken, tokensOf, type TokenWish } from '../../access/tokens';
+import type { RoleId } from '../../database/catalogue';
+import { endpoint, workspaceEndpoint } from '../../http/endpoint';
+import { wholeNumber } from '../../base/numbers';
+import { defused } from '../../export/csv';
+import { numberAt } from '../workspaces';
 
-const role = Joi.string().valid(...roles);
+const role = Joi.string()
+  .max(63)
+  .description('by its id: administrator, designer, editor, reader, or one of the workspace’s own');
 
 export const getMembers = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/members',
   summary: 'Who is in a workspace, by which role, since when, and last seen',
-  role: 'reader',
-  answers: '{items: [{id, name, email, post, role, since, seenAt}], next: null}',
+  needs: 'see',
+  answers: '{items: [{id, name, email, post, role, roleLabel, since, seenAt, via}], next: null}',
   answer: async ({ pool, access }) => ({ items: await membersOf(pool, access), next: null }),
 });
 
@@ -25,34 +35,66 @@ export const postMember = workspaceEndpoint({
   method: 'POST',
   path: '/api/workspaces/{ws}/members',
   summary: 'Add somebody of the Directory, by id or address',
-  role: 'administrator',
+  needs: 'people',
   body: Joi.object({
     person: Joi.alternatives(wholeNumber, Joi.string().trim().max(200)).required(),
     role: role.required(),
   }),
   answers: 'the member',
-  answer: ({ pool, access, body }) => addMember(pool, access, body as { person: number | string; role: Role }),
+  answer: ({ pool, access, body }) => addMember(pool, access, body as { person: number | string; role: RoleId }),
 });
 
 export const patchMember = workspaceEndpoint({
   method: 'PATCH',
   path: '/api/workspaces/{ws}/members/{person}',
   summary: 'Give a member another role; the last administrator stays one',
-  role: 'administrator',
+  needs: 'people',
   body: Joi.object({ role: role.required() }),
   answers: 'the member',
   answer: ({ pool, access, params, body }) =>
-    changeMember(pool, access, numberAt(params.person), (body as { role: Role }).role),
+    changeMember(pool, access, numberAt(params.person), (body as { role: RoleId }).role),
 });
 
 export const deleteMember = workspaceEndpoint({
   method: 'DELETE',
   path: '/api/workspaces/{ws}/members/{person}',
   summary: 'Remove a member, or leave by yourself; what they entered stays',
-  role: 'reader',
+  needs: 'see',
   answers: '{}',
   answer: async ({ pool, access, params }) => {
     await removeMember(pool, access, numberAt(params.person));
+    return {};
+  },
+});
+
+export const getGroupMembers = workspaceEndpoint({
+  method: 'GET',
+  path: '/api/workspaces/{ws}/groups',
+  summary: 'The groups that a workspace is given to, with the role of their people there',
+  needs: 'see',
+  answers: '{items: [{id, label, description, role, roleLabel, since, people}], next: null}',
+  answer: async ({ pool, access }) => ({ items: await groupsIn(pool, access), next: null }),
+});
+
+export const putGroupMember = workspaceEndpoint({
+  method: 'PUT',
+  path: '/api/workspaces/{ws}/groups/{group}',
+  summary: 'Give the workspace to a group of the Directory, or its people another role',
+  needs: 'people',
+  body: Joi.object({ role: role.required() }),
+  answers: 'the group',
+  answer: ({ pool, access, params, body }) =>
+    giveToGroup(pool, access, numberAt(params.group), (body as { role: RoleId }).role),
+});
+
+export const deleteGroupMember = workspaceEndpoint({
+  method: 'DELETE',
+  path: '/api/workspaces/{ws}/groups/{group}',
+  summary: 'Take the workspace away from a group',
+  needs: 'people',
+  answers: '{}',
+  answer: async ({ pool, access, params }) => {
+    await takeFromGroup(pool, access, numberAt(params.group));
     return {};
   },
 });
@@ -69,7 +111,7 @@ export const getAudit = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/audit',
   summary: 'The audit trail, newest first: sign-ins of members, exports, changes of roles and tokens',
-  role: 'administrator',
+  needs: 'people',
   query: trail,
   answers: '{items: [{id, at, by, kind, facts, words}], next}; with format=csv a file of the same lines',
   media: ['text/csv'],

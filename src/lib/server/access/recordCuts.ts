@@ -1,0 +1,91 @@
+import { compileCondition } from '$core/formula/compiler';
+import { rightsOver } from '$core/access/rights';
+import { conditionMissing } from '$core/flow/dependencies';
+import type { Sights } from '$core/parts/visible';
+import type { Expression } from '$core/types/expression';
+import type { TableId } from '$core/types/identity';
+import type { Model, Table } from '$core/types/model';
+import { quoteIdentifier } from '$core/base/sql';
+import type { Person } from './models';
+import { homeOf, storedName, type WorkspaceState } from './workspaceAccess';
+
+/**
+ * The tables of which somebody may see some records only, each with what stands for it behind `from`. A subquery
+ * without more than a condition is planned as if the condition stood in the statement itself.
+ */
+export interface RecordCuts {
+  /** Tells cuts apart: statements that are kept for a structure differ by it. */
+  readonly name: string;
+  readonly of: ReadonlyMap<TableId, string>;
+}
+
+/** What stands for whoever looks, in a statement. */
+export const viewerOf = ({ id }: Pick<Person, 'id'>): string => (id > 0 ? `${id}::integer` : 'null::integer');
+
+/**
+ * A condition over records of a table that stand as `root`, on the clocks of the workspace they are in. It is worked out
+ * over everything: whom a condition lets through does not depend on what they see.
+ */
+export function conditionOverAll(
+  whole: WorkspaceState,
+  person: Pick<Person, 'id'>,
+  table: Table,
+  condition: Expression,
+  root: string,
+): { where: string; joins: string } {
+  const { day, zone } = homeOf(whole, table);
+  return compileCondition(condition, {
+    model: whole.model,
+    nameOf: (other) => storedName(whole, other),
+    today: `'${day}'::date`,
+    zone,
+    viewer: viewerOf(person),
+    root,
+    aggregates: 'each',
+  });
+}
+
+const known = new WeakMap<Model, Map<string, RecordCuts>>();
+/** So many people's cuts of one structure are kept. */
+const mostKept = 500;
+
+/** What of whose records somebody may see; null where they see all records of every table that they see. */
+export function recordCuts(whole: WorkspaceState, { own, homes }: Sights, person: Person): RecordCuts | null {
+  const conditions = new Map<Table, Expression>();
+  for (const table of whole.model.tables) {
+    const sight = table.home === undefined ? own : (homes[table.home] ?? 'ends');
+    const see = sight === 'ends' ? 'all' : rightsOver(whole.model, sight, table).see;
+    if (typeof see === 'object') conditions.set(table, conditionMissing(whole.model, see) === undefined ? see : never);
+  }
+  if (conditions.size === 0) return null;
+  const name = JSON.stringify([person.id, whole.day, [...conditions].map(([{ id }, condition]) => [id, condition])]);
+  const ofModel = known.get(whole.model) ?? new Map<string, RecordCuts>();
+  known.set(whole.model, ofModel);
+  const ready = ofModel.get(name);
+  if (ready) return ready;
+  if (ofModel.size >= mostKept) ofModel.clear();
+  const of = new Map<TableId, string>();
+  for (const [table, condition] of conditions) of.set(table.id, cutOf(whole, person, table, condition));
+  for (const table of whole.model.tables) if (table.pairs) cutPairs(whole, table, of);
+  const made = { name, of };
+  ofModel.set(name, made);
+  return made;
+}
+
+/** What reads fields that are gone is met by nothing. */
+const never: Expression = { do: 'value', type: { is: 'boolean' }, value: false };
+
+function cutOf(whole: WorkspaceState, person: Person, table: Table, condition: Expression): string {
+  const { where, joins } = conditionOverAll(whole, person, table, condition, 'k');
+  return `(select k.* from ${storedName(whole, table)} k ${joins} where ${where})`;
+}
+
+/** Pairs are seen where both records are. */
+function cutPairs(whole: WorkspaceState, pairs: Table, of: Map<TableId, string>): void {
+  const sides = pairs.fields.flatMap(({ key, type }) => {
+    const cut = type.kind === 'link' ? of.get(type.to) : undefined;
+    return cut ? [`exists (select from ${cut} e where e._id = k.${quoteIdentifier(key)})`] : [];
+  });
+  if (sides.length > 0)
+    of.set(pairs.id, `(select k.* from ${storedName(whole, pairs)} k where ${sides.join(' and ')})`);
+}

@@ -1,0 +1,76 @@
+import { newId } from '$core/types/identity';
+import { partOf } from '$core/parts/parts';
+import { partsOf } from '$core/types/part';
+import type { RoleJson } from '$core/access/roleJson';
+import { workspaceEndpoint } from '../../http/endpoint';
+import { ownRole, rolesOf, type RoleShown } from '../../access/roles';
+import { authorize, type WorkspaceAccess } from '../../access/workspaceAccess';
+import type { Pool } from '../../database/pool';
+import { notHere } from '../../base/refusal';
+import { changeAtOnce } from '../../structure/plan';
+import { partFrom } from '../changes/parts';
+import { roleSchema } from './roleSchema';
+
+const path = '/api/workspaces/{ws}/roles';
+
+export const getRoles = workspaceEndpoint({
+  method: 'GET',
+  path,
+  summary: 'The roles of a workspace: those that every one has, and its own',
+  needs: 'people',
+  answers:
+    '{items: [{id, label, description, workspace, others, tables, builtIn, holders, givable, lost}], next: null}',
+  answer: async ({ pool, access }) => ({ items: await rolesOf(pool, access), next: null }),
+});
+
+export const postRole = workspaceEndpoint({
+  method: 'POST',
+  path,
+  summary: 'Make a role: what one may see and do, by table and field, with conditions',
+  needs: 'people',
+  body: roleSchema.fork('label', (label) => label.required()),
+  answers: 'the role',
+  answer: async ({ pool, access, body }) => {
+    const { model } = access.whole;
+    const blank = { ...partOf('role').blank({}), id: newId('a') };
+    const part = partFrom(model, null, 'role', blank, body as Partial<RoleJson>, '');
+    const at = partsOf(model, 'role').length;
+    await changeAtOnce(pool, access, [{ do: 'addPart', kind: 'role', table: null, part, at }]);
+    return roleNow(pool, access, part.id);
+  },
+});
+
+export const patchRole = workspaceEndpoint({
+  method: 'PATCH',
+  path: `${path}/{role}`,
+  summary: 'Change a role of the workspace’s own; it holds for everybody who has it, from then on',
+  needs: 'people',
+  body: roleSchema.min(1),
+  answers: 'the role',
+  answer: async ({ pool, access, params, body }) => {
+    const standing = ownRole(access, params.role ?? '');
+    const part = partFrom(access.whole.model, null, 'role', standing, body as Partial<RoleJson>, '');
+    await changeAtOnce(pool, access, [{ do: 'changePart', kind: 'role', table: null, part }]);
+    return roleNow(pool, access, part.id);
+  },
+});
+
+export const deleteRole = workspaceEndpoint({
+  method: 'DELETE',
+  path: `${path}/{role}`,
+  summary: 'Delete a role that nobody has',
+  needs: 'people',
+  answers: '{}; 409 while somebody has it',
+  answer: async ({ pool, access, params }) => {
+    const { id } = ownRole(access, params.role ?? '');
+    await changeAtOnce(pool, access, [{ do: 'removePart', kind: 'role', table: null, part: id }]);
+    return {};
+  },
+});
+
+async function roleNow(pool: Pool, { person, workspace }: WorkspaceAccess, id: string): Promise<RoleShown> {
+  const now = await authorize(pool, person, String(workspace.id), 'people');
+  const role = (await rolesOf(pool, now)).find((one) => one.id === id);
+  if (!role) throw notHere('role');
+  return role;
+}
