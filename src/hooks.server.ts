@@ -1,5 +1,6 @@
 import type { Handle, HandleServerError, RequestEvent, ServerInit } from '@sveltejs/kit';
 import { building } from '$app/environment';
+import { readSeeAs, seeAsCookie } from '$server/access/seeAs';
 import { callerOf, recalledCaller } from '$server/access/signIn';
 import { endJobs } from '$server/intake/inTurn';
 import { problem, problemResponse } from '$server/http/problem';
@@ -45,9 +46,13 @@ export const handle: Handle = async ({ event, resolve }) => {
       );
     const secret = bearer ?? session;
     const credential = secret ? ({ is: bearer ? 'token' : 'session', secret } as const) : null;
-    const find = (recalled: boolean) =>
-      credential && (recalled ? recalledCaller : callerOf)(pool, credential, event.params.ws ?? '');
-    event.locals.caller = async (recalled) => (await find(recalled)) ?? null;
+    const seeAs = bearer ? undefined : readSeeAs(event.cookies.get(seeAsCookie));
+    const find = async (recalled: boolean) => {
+      const found =
+        credential && (await (recalled ? recalledCaller : callerOf)(pool, credential, event.params.ws ?? ''));
+      return found && seeAs ? { ...found, person: { ...found.person, seeAs } } : (found ?? null);
+    };
+    event.locals.caller = find;
     event.locals.person = isCall ? null : ((await find(false))?.person ?? null);
     const response = await inTurn(event, isCall, () => Promise.resolve(resolve(event)));
     // Of a page that reads again, the framework answers 200 with the refusal within; an open page asks again instead.

@@ -210,9 +210,7 @@
                     ]}><span aria-hidden="true">…</span></Menu
                   ></span
                 >{/if}{line.changedAt ? `${agoWords(line.changedAt)} by ${line.changedBy}` : 'nothing yet'}
-              <span class="role"
-                >{line.roleLabel}</span
-              ></td
+              <span class="role">{line.roleLabel}</span></td
             >
           </tr>
           {#each line.tables as table (table.key)}

@@ -30,8 +30,9 @@
     <nav aria-label="Sides of the table">
       <a href={root} aria-current={side === 'records' ? 'page' : undefined}>Records</a>
       <!-- Forms are for those who may write. -->
-      {#if workspace.may.tables[table.id]?.write}<a href="{root}/forms" aria-current={side === 'forms' ? 'page' : undefined}
-          >Forms</a
+      {#if workspace.may.tables[table.id]?.write}<a
+          href="{root}/forms"
+          aria-current={side === 'forms' ? 'page' : undefined}>Forms</a
         >{/if}
       <a href="{root}/structure" aria-current={side === 'structure' ? 'page' : undefined}>Structure</a>
     </nav>

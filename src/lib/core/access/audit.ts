@@ -9,6 +9,7 @@ export interface AuditFacts {
   readonly memberAdded: { readonly who: string; readonly role: string };
   readonly memberChanged: { readonly who: string; readonly before: string; readonly role: string };
   readonly memberRemoved: { readonly who: string; readonly role: string };
+  readonly sawAs: { readonly who: string };
   readonly tokenMade: { readonly label: string; readonly role: string | null; readonly ends: string | null };
   readonly tokenRevoked: { readonly label: string };
 }
@@ -21,6 +22,7 @@ const words: { readonly [K in AuditKind]: (facts: AuditFacts[K]) => string } = {
   memberAdded: ({ who, role }) => `added ${who} as ${role}`,
   memberChanged: ({ who, before, role }) => `made ${who} ${role} (${before} before)`,
   memberRemoved: ({ who, role }) => `removed ${who} (${role} before)`,
+  sawAs: ({ who }) => `looked at it as ${who}`,
   tokenMade: ({ label, role, ends }) =>
     `made the token “${label}”${role ? `, ${role} at most` : ''}${ends ? `, until ${ends.slice(0, 10)}` : ', without an end'}`,
   tokenRevoked: ({ label }) => `revoked the token “${label}”`,

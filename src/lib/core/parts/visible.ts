@@ -3,7 +3,7 @@ import type { Expression } from '../types/expression';
 import { writtenIn } from './dependents';
 import { keepingIn, mapParts } from './parts';
 import type { FieldId } from '../types/identity';
-import { findField } from '../model/model';
+import { findField, tableOf } from '../model/model';
 import type { Model, Table } from '../types/model';
 import { partsOf } from '../types/part';
 import type { Rights, TableRights } from '../types/role';
@@ -161,7 +161,8 @@ export function seenOf(model: Model, { own, homes }: Sights): Model {
   const bare = (table: Table): Table[] => {
     const sight = sightOf(table);
     if (sight !== 'ends') {
-      const { see, fields } = rightsOver(model, sight, table);
+      // By the table as it was: a cut one no longer says which it links.
+      const { see, fields } = rightsOver(model, sight, tableOf(model, table.id));
       return see === 'none' ? [] : [withStill(table, fields)];
     }
     if (!linked(table)) return [];

@@ -10,7 +10,8 @@ import type { WorkspaceAccess } from './workspaceAccess';
 
 /**
  * Fields whose values a change makes seen through a calculated field by people who may not see the fields themselves:
- * readers where they are internal, and those who are no members of the workspace they are in. As `Table.Field`.
+ * readers where they are internal, people whose role hides them, and those who are no members of the workspace they are
+ * in. As `Table.Field`.
  */
 export function carriedBy(after: Model, change: Change): string[] {
   const field =
@@ -21,10 +22,14 @@ export function carriedBy(after: Model, change: Change): string[] {
         : undefined;
   const formula = change.do === 'changeField' && !change.set.type ? undefined : field?.type;
   if (!field || formula?.kind !== 'formula' || field.internal) return [];
-  const everybody = seenOf(after, leastSights);
+  // What any of those sees not who see the field.
+  const others = [leastSights, ...partsOf(after, 'role').map((own) => ({ own, homes: {} }))].map((sights) =>
+    seenOf(after, sights),
+  );
+  const at = change.do === 'addField' || change.do === 'changeField' ? change.table : '';
   return dependenciesOf(after, formula.formula).on.flatMap(({ field: id }) => {
     const found = findField(after, id);
-    return found && !findField(everybody, id)
+    return found && others.some((seen) => findTable(seen, at) && !findField(seen, id))
       ? [`${found.table.home === undefined ? '' : `${found.table.home}: `}${found.table.label}.${found.field.label}`]
       : [];
   });

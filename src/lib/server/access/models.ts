@@ -15,12 +15,17 @@ interface Limits {
   readonly workspace: number | null;
 }
 
+/** As whom somebody looks at one workspace: as one of its people, or by a role. */
+export type SeeAs = { readonly workspace: number } & ({ readonly person: number } | { readonly role: RoleId });
+
 export interface Person {
   readonly id: number;
   readonly email: string;
   readonly name: string;
   /** Where it is a program that may do less than they. */
   readonly limits?: Limits;
+  /** As whom they look at a workspace, where they asked to. */
+  readonly seeAs?: SeeAs;
 }
 
 /** A workspace at one moment: where its tables live, and which day it is there. */

@@ -6,7 +6,6 @@ import type { Expression } from '$core/types/expression';
 import type { TableId } from '$core/types/identity';
 import type { Model, Table } from '$core/types/model';
 import { quoteIdentifier } from '$core/base/sql';
-import type { Person } from './models';
 import { homeOf, storedName, type WorkspaceState } from './workspaceAccess';
 
 /**
@@ -19,8 +18,8 @@ export interface RecordCuts {
   readonly of: ReadonlyMap<TableId, string>;
 }
 
-/** What stands for whoever looks, in a statement. */
-export const viewerOf = ({ id }: Pick<Person, 'id'>): string => (id > 0 ? `${id}::integer` : 'null::integer');
+/** What stands for whoever looks, in a statement: a number of the Directory, or nobody. */
+export const viewerSql = (viewer: number): string => (viewer > 0 ? `${viewer}::integer` : 'null::integer');
 
 /**
  * A condition over records of a table that stand as `root`, on the clocks of the workspace they are in. It is worked out
@@ -28,7 +27,7 @@ export const viewerOf = ({ id }: Pick<Person, 'id'>): string => (id > 0 ? `${id}
  */
 export function conditionOverAll(
   whole: WorkspaceState,
-  person: Pick<Person, 'id'>,
+  viewer: number,
   table: Table,
   condition: Expression,
   root: string,
@@ -39,7 +38,7 @@ export function conditionOverAll(
     nameOf: (other) => storedName(whole, other),
     today: `'${day}'::date`,
     zone,
-    viewer: viewerOf(person),
+    viewer: viewerSql(viewer),
     root,
     aggregates: 'each',
   });
@@ -50,7 +49,7 @@ const known = new WeakMap<Model, Map<string, RecordCuts>>();
 const mostKept = 500;
 
 /** What of whose records somebody may see; null where they see all records of every table that they see. */
-export function recordCuts(whole: WorkspaceState, { own, homes }: Sights, person: Person): RecordCuts | null {
+export function recordCuts(whole: WorkspaceState, { own, homes }: Sights, viewer: number): RecordCuts | null {
   const conditions = new Map<Table, Expression>();
   for (const table of whole.model.tables) {
     const sight = table.home === undefined ? own : (homes[table.home] ?? 'ends');
@@ -58,14 +57,14 @@ export function recordCuts(whole: WorkspaceState, { own, homes }: Sights, person
     if (typeof see === 'object') conditions.set(table, conditionMissing(whole.model, see) === undefined ? see : never);
   }
   if (conditions.size === 0) return null;
-  const name = JSON.stringify([person.id, whole.day, [...conditions].map(([{ id }, condition]) => [id, condition])]);
+  const name = JSON.stringify([viewer, whole.day, [...conditions].map(([{ id }, condition]) => [id, condition])]);
   const ofModel = known.get(whole.model) ?? new Map<string, RecordCuts>();
   known.set(whole.model, ofModel);
   const ready = ofModel.get(name);
   if (ready) return ready;
   if (ofModel.size >= mostKept) ofModel.clear();
   const of = new Map<TableId, string>();
-  for (const [table, condition] of conditions) of.set(table.id, cutOf(whole, person, table, condition));
+  for (const [table, condition] of conditions) of.set(table.id, cutOf(whole, viewer, table, condition));
   for (const table of whole.model.tables) if (table.pairs) cutPairs(whole, table, of);
   const made = { name, of };
   ofModel.set(name, made);
@@ -75,8 +74,8 @@ export function recordCuts(whole: WorkspaceState, { own, homes }: Sights, person
 /** What reads fields that are gone is met by nothing. */
 const never: Expression = { do: 'value', type: { is: 'boolean' }, value: false };
 
-function cutOf(whole: WorkspaceState, person: Person, table: Table, condition: Expression): string {
-  const { where, joins } = conditionOverAll(whole, person, table, condition, 'k');
+function cutOf(whole: WorkspaceState, viewer: number, table: Table, condition: Expression): string {
+  const { where, joins } = conditionOverAll(whole, viewer, table, condition, 'k');
   return `(select k.* from ${storedName(whole, table)} k ${joins} where ${where})`;
 }
 

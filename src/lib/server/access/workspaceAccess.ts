@@ -4,7 +4,7 @@ import type { Icon } from '$core/types/icons';
 import { tableNamed } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import type { Dye } from '$core/types/field';
-import { builtInRole, designs, has, roleInWords, writes } from '$core/access/rights';
+import { bothOf, builtInRole, designs, has, onlySeeing, roleInWords, writes } from '$core/access/rights';
 import { leastSights, nameless, seenOf, type Sight, type Sights } from '$core/parts/visible';
 import type { Rights, Role, WorkspaceRight } from '$core/types/role';
 import { quoteIdentifier, quoteText } from '$core/base/sql';
@@ -12,8 +12,8 @@ import { memberships, people, workspaces, type RoleId } from '../database/catalo
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';
 import { membershipsOf, reaches, rightsWithin, roleNamed } from './limits';
-import { homeColumns, homesOf, modelOver, type Home, type Person } from './models';
-import { recordCuts, type RecordCuts } from './recordCuts';
+import { homeColumns, homesOf, modelOver, type Home, type Person, type SeeAs } from './models';
+import { recordCuts, viewerSql, type RecordCuts } from './recordCuts';
 import { raw, type Sql } from '../base/sql';
 
 export type { Home, Person };
@@ -54,6 +54,10 @@ export function homeOf(workspace: WorkspaceState, table: Pick<Table, 'home'>): H
 export interface WorkspaceAccess {
   readonly person: Person;
   readonly role: Pick<Role, 'id' | 'label'>;
+  /** Who looks, for conditions that ask: the person, or whom they look as. */
+  readonly viewer: number;
+  /** As whom they look, in words: nothing is written then. */
+  readonly seenAs?: string;
   /** What they may do here; what they may see follows from it. */
   readonly rights: Rights;
   /** The workspace as the person may see it; inside a write (`acting`) all of it. */
@@ -133,18 +137,19 @@ export async function authorize(
 ): Promise<WorkspaceAccess> {
   const found = known?.workspace === workspace ? known.found : await membershipOf(connection, person, workspace);
   if (!found || !reaches(person, found.id)) throw notHere('workspace');
-  const { role: own, ...state } = found;
+  const { role: id, ...state } = found;
   const whole = await withModel(connection, state);
-  const role = roleNamed(whole.model, own);
+  const role = roleNamed(whole.model, id);
   // A role that was deleted under somebody lets them see nothing.
   if (!role) throw notHere('workspace');
   const rights = rightsWithin(person, whole.model, role);
   const still = known?.workspace === workspace && known.still ? { still: known.still } : {};
-  const access = accessTo(
-    { person, role, rights, ...still },
+  const own = accessTo(
+    { person, role, rights, viewer: person.id, ...still },
     whole,
     sightsOf(rights, await peerRights(connection, person, whole)),
   );
+  const access = person.seeAs?.workspace === whole.id ? await seenAs(connection, own, person.seeAs) : own;
   requireRight(access, need);
   return access;
 }
@@ -164,25 +169,57 @@ async function membershipOf(
 
 /** An access in a workspace that is known whole, with what it may see of it. */
 function accessTo(
-  { person, role, rights, call, still }: Pick<WorkspaceAccess, 'person' | 'role' | 'rights' | 'call' | 'still'>,
+  { viewer, ...of }: Omit<WorkspaceAccess, 'workspace' | 'whole' | 'sights' | 'sight' | 'cuts'>,
   whole: WorkspaceState,
   sights: Sights,
 ): WorkspaceAccess {
   const sight = seenOf(whole.model, sights);
-  const cuts = recordCuts(whole, sights, person);
+  const cuts = recordCuts(whole, sights, viewer);
   const isWhole = sight === whole.model && cuts === null;
   return {
-    person,
-    role,
-    rights,
-    ...(call ? { call } : {}),
-    ...(still ? { still } : {}),
+    ...of,
+    viewer,
     whole,
     sights,
     sight,
     workspace: isWhole ? whole : { ...whole, model: sight, ...(cuts ? { cuts } : {}) },
     ...(cuts ? { cuts } : {}),
   };
+}
+
+/**
+ * The workspace as somebody else sees it, for one who manages people; nothing is written with it. As a role it is looked
+ * at by themselves, who may be whom its conditions let through.
+ */
+async function seenAs(connection: Pool | Client, own: WorkspaceAccess, as: SeeAs): Promise<WorkspaceAccess> {
+  if (!has(own.rights, 'people')) return own;
+  const { whole, person } = own;
+  if ('role' in as) {
+    const role = roleNamed(whole.model, as.role);
+    return role ? accessAs(own, role, role, person.id, `a person with the role ${roleInWords(role)}`) : own;
+  }
+  const [found] = await catalogueOn(connection)
+    .select({ role: memberships.role, name: people.name })
+    .from(memberships)
+    .innerJoin(people, eq(people.id, memberships.person))
+    .where(and(eq(memberships.workspace, whole.id), eq(memberships.person, as.person)));
+  const role = found && roleNamed(whole.model, found.role);
+  if (!role) return own;
+  const homes = await peerRights(connection, { id: as.person, email: '', name: found.name }, whole);
+  return accessAs(own, role, role, as.person, found.name, homes);
+}
+
+/** The access that these rights would give to somebody, for looking only. */
+export function accessAs(
+  { person, whole, rights: own }: WorkspaceAccess,
+  role: Pick<Role, 'id' | 'label'>,
+  rights: Rights,
+  viewer: number,
+  words: string,
+  homes: Readonly<Record<string, Rights>> = {},
+): WorkspaceAccess {
+  const most = onlySeeing(bothOf(rights, own));
+  return accessTo({ person, role, rights: most, viewer, seenAs: words }, whole, sightsOf(bothOf(rights, own), homes));
 }
 
 /** The access with all of the workspace before it, for what the system itself does on the person's behalf. */
@@ -205,17 +242,21 @@ export function seeing(access: WorkspaceAccess): WorkspaceAccess {
 
 /** The access of the system itself, which sees everything. */
 export const systemAccess = (whole: WorkspaceState): WorkspaceAccess =>
-  accessTo({ person: { id: 0, email: '', name: 'the system' }, role: administrator, rights: administrator }, whole, {
-    own: administrator,
-    homes: Object.fromEntries(whole.peers.map(({ key }) => [key, administrator])),
-  });
+  accessTo(
+    { person: { id: 0, email: '', name: 'the system' }, role: administrator, rights: administrator, viewer: 0 },
+    whole,
+    {
+      own: administrator,
+      homes: Object.fromEntries(whole.peers.map(({ key }) => [key, administrator])),
+    },
+  );
 
 /**
  * The access of somebody from outside: it may write what a form lets through, and sees what every reader does, of no
  * other workspace.
  */
 export const outsideAccess = (whole: WorkspaceState): WorkspaceAccess =>
-  accessTo({ person: nobodyOutside, role: editor, rights: editor }, whole, leastSights);
+  accessTo({ person: nobodyOutside, role: editor, rights: editor, viewer: 0 }, whole, leastSights);
 
 const [administrator, editor] = ['administrator', 'editor'].map((id) => builtInRole(id)) as [Role, Role];
 
@@ -368,7 +409,8 @@ export const tableName = (workspace: WorkspaceState, table: Pick<Table, 'id' | '
 export const tableSql = (workspace: WorkspaceState, table: Pick<Table, 'id' | 'key' | 'home'>): Sql =>
   raw(tableName(workspace, table));
 
-export { viewerOf } from './recordCuts';
+/** What stands for whoever looks, in a statement. */
+export const viewerOf = ({ viewer }: Pick<WorkspaceAccess, 'viewer'>): string => viewerSql(viewer);
 
 /** A call that carries an Idempotency-Key. */
 export interface KeyedCall {

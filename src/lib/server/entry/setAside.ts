@@ -348,7 +348,7 @@ async function withTargets(
   const { rows } = await client.query<{ record: number; target: number }>(
     sql`
       select ${identifier(near.key)} as record, ${identifier(far.key)} as target
-      from ${tableSql(access.workspace, pairs)}
+      from ${tableSql(seeing(access).workspace, pairs)} q
       where ${identifier(near.key)} = any(${ids})
     `,
   );

@@ -229,7 +229,7 @@ async function withNumbers(
       const { rows } = await connection.query<{ id: number; target: number | null }>(
         sql`
           select _id as id, ${identifier(field.key)} as target
-          from ${tableSql(access.workspace, table)}
+          from ${tableSql(access.workspace, table)} q
           where _id = any(${ids})
         `,
       );
@@ -243,7 +243,7 @@ async function withNumbers(
         sql`
           select ${identifier(near.key)} as id,
             string_agg(${identifier(far.key)}::text, ';' order by _id) as targets
-          from ${tableSql(access.workspace, pairs)}
+          from ${tableSql(access.workspace, pairs)} q
           where ${identifier(near.key)} = any(${ids})
           group by 1
         `,

@@ -99,7 +99,7 @@ async function blanks(pool: Pool, access: WorkspaceAccess, table: Table, left: L
   if (fields.length === 0) return [];
   const counts = fields.map((field, index) => `count(${quoteIdentifier(field.key)}) as n${index}`).join(', ');
   const { rows } = await pool.query<Record<string, number>>(
-    sql`select count(*) as n, ${raw(counts)} from ${tableSql(access.workspace, table)}`,
+    sql`select count(*) as n, ${raw(counts)} from ${tableSql(access.workspace, table)} q`,
   );
   const records = Number(rows[0]?.n ?? 0);
   const found: Found[] = [];
@@ -259,7 +259,7 @@ async function unusedOptions(pool: Pool, access: WorkspaceAccess, table: Table, 
     const column = quoteIdentifier(field.key);
     const value = type.kind === 'options' ? `unnest(${column})` : column;
     const { rows } = await pool.query<{ id: string | null; n: number }>(
-      sql`select ${raw(value)} as id, count(*) as n from ${tableSql(access.workspace, table)} group by 1`,
+      sql`select ${raw(value)} as id, count(*) as n from ${tableSql(access.workspace, table)} q group by 1`,
     );
     const records = rows.reduce((sum, { n }) => sum + Number(n), 0);
     const used = new Set(rows.map(({ id }) => id));
@@ -302,7 +302,7 @@ async function linksByText(pool: Pool, access: WorkspaceAccess, table: Table, le
     const { rows } = await pool.query<{ text: string; n: number }>(
       sql`
         select lower(btrim(${raw(column)})) as text, count(*) as n
-        from ${tableSql(workspace, table)}
+        from ${tableSql(workspace, table)} q
         where btrim(${raw(column)}) <> ''
         group by 1 limit ${mostCompared + 1}
       `,

@@ -132,7 +132,7 @@ async function standingRecords(
     const table = findTable(access.workspace.model, id);
     if (!table) continue;
     const { rows: there } = await pool.query<{ id: number }>(
-      sql`select _id as id from ${tableSql(access.workspace, table)} where _id = any(${ids})`,
+      sql`select _id as id from ${tableSql(access.workspace, table)} q where _id = any(${ids})`,
     );
     for (const record of there) found.add(`${id} ${record.id}`);
   }

@@ -147,6 +147,13 @@ export const respond =
     }
   };
 
+const onlyLooking = (as: string): Refusal =>
+  refuse(
+    403,
+    `You look at this workspace as ${as} sees it, so nothing is written.`,
+    'Stop looking as somebody else first.',
+  );
+
 const isSame = (one: Caller | null, other: Caller | null): boolean =>
   one?.person.id === other?.person.id && isDeepStrictEqual(one?.membership?.found, other?.membership?.found);
 
@@ -171,6 +178,7 @@ async function made(
   const enter = (membership?: Membership) => called.enter?.({ pool, person, params, membership });
   // Refused before what was sent is read; a read takes its access anew each time it begins.
   const entered = called.method === 'GET' ? undefined : await enter(caller.membership);
+  if (entered?.seenAs !== undefined && !isRead(called)) throw onlyLooking(entered.seenAs);
   const text = await sent();
   const key = isRead(called) || called.streams || called.open || called.shownOnce ? null : keyOf(event);
   const name = `${called.method} ${event.url.pathname}`;

@@ -7,7 +7,8 @@ import { withoutInternal } from '$core/parts/visible';
 import { shownType } from '$core/formula/shownType';
 import { quoteIdentifier } from '$core/base/sql';
 import { plainReading } from '$core/fieldTypes/registry';
-import { acting, homeOf, tableName, tableSql, type WorkspaceAccess, viewerOf } from '../access/workspaceAccess';
+import { acting, homeOf, tableName, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
+import { viewerSql } from '../access/recordCuts';
 import type { Client, Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { columnType, toColumn, wireOf } from '../sql/column';
@@ -84,7 +85,7 @@ export async function candidatesOf(
 
 /** A condition over records of a table that stand as `root`, on the clocks of the workspace they are in. */
 function conditionOver(
-  { workspace, person }: WorkspaceAccess,
+  { workspace, viewer }: WorkspaceAccess,
   table: Table,
   condition: Expression,
   root: string,
@@ -95,7 +96,7 @@ function conditionOver(
     nameOf: (other) => tableName(workspace, other),
     today: `'${day}'::date`,
     zone,
-    viewer: viewerOf(person),
+    viewer: viewerSql(viewer),
     root,
     aggregates: 'each',
   });

@@ -73,7 +73,7 @@ export async function factsOf(pool: Pool, access: WorkspaceAccess, table: Table,
       frequent: { value: string; count: number }[] | null;
     }>(
       sql`
-        with g as (select ${raw(column)}, count(*) as _n from ${raw(name)} group by 1),
+        with g as (select ${raw(column)}, count(*) as _n from ${raw(name)} q group by 1),
           top as (
             select ${raw(column)}, _n from g where ${raw(column)} is not null order by _n desc, 1 limit 3
           )
@@ -109,7 +109,7 @@ export async function factsOf(pool: Pool, access: WorkspaceAccess, table: Table,
     };
   }
   const { rows } = await pool.query<{ records: number; filled: number }>(
-    sql`select count(*) as records, count(${raw(column)}) as filled from ${raw(name)}`,
+    sql`select count(*) as records, count(${raw(column)}) as filled from ${raw(name)} q`,
   );
   const { rows: samples } = await pool.query<{ value: string }>(
     sql`
@@ -155,11 +155,11 @@ async function counterpartFacts(
   const { field: link, table: from } = fieldOf(access.workspace.model, field.type.link);
   const { rows } = await pool.query<{ records: number; filled: number; links: number; most: number }>(
     sql`
-      select (select count(*) from ${tableSql(access.workspace, table)}) as records, count(*) as filled,
+      select (select count(*) from ${tableSql(access.workspace, table)} q) as records, count(*) as filled,
         coalesce(sum(n), 0)::bigint as links, coalesce(max(n), 0) as most
       from (
         select count(*) as n
-        from ${tableSql(access.workspace, from)}
+        from ${tableSql(access.workspace, from)} q
         where ${identifier(link.key)} is not null
         group by ${identifier(link.key)}
       ) g

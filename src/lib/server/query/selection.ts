@@ -158,7 +158,7 @@ export class Selection {
       `
         left join (
           select ${quoteIdentifier(near.field.key)} as near, ${quoteIdentifier(far.key)} as v
-          from ${tableName(workspace, near.table)}
+          from ${tableName(workspace, near.table)} q
         ) u on u.near = ${alias}._id
       `,
       `left join ${tableName(workspace, target)} y on y._id = u.v`,
@@ -258,7 +258,7 @@ export class Selection {
       nameOf: (table) => tableName(workspace, table),
       today: `'${workspace.day}'::date`,
       zone: workspace.zone,
-      viewer: viewerOf(this.access.person),
+      viewer: viewerOf(this.access),
       root: 'r',
       aggregates: 'each',
     });

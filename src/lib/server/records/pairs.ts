@@ -29,7 +29,7 @@ export async function pairEdits({ client, access }: Writing, wanted: readonly Wa
     const { rows } = await client.query<{ id: number; record: number; target: number }>(
       sql`
         select _id as id, ${identifier(near.key)} as record, ${identifier(far.key)} as target
-        from ${tableSql(seeing(access).workspace, table)}
+        from ${tableSql(seeing(access).workspace, table)} q
         where ${identifier(near.key)} = any(
           ${records.filter(({ isNew }) => !isNew).map(({ record }) => record)}
         )

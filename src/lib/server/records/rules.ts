@@ -175,7 +175,7 @@ function conditionOf(access: WorkspaceAccess, table: Table, condition: Expressio
     nameOf: (other) => tableName(workspace, other),
     today: `'${day}'::date`,
     zone,
-    viewer: viewerOf(access.person),
+    viewer: viewerOf(access),
     root: 'r',
     aggregates: 'each',
   });

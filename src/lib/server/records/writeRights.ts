@@ -189,7 +189,7 @@ async function requireReached(
   if (ids.length === 0 || reaches.includes('all')) return;
   const conditions = reaches.flatMap((one) => (typeof one === 'object' ? [one] : []));
   const met = conditions.map((condition): Sql => {
-    const { where, joins } = conditionOverAll(access.whole, access.person, table, condition, 'k');
+    const { where, joins } = conditionOverAll(access.whole, access.viewer, table, condition, 'k');
     return sql`
       exists (
         select from ${tableSql(access.whole, table)} k ${raw(joins)} where k._id = i.id and ${raw(where)}

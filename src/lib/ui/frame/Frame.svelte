@@ -97,12 +97,12 @@
     ...tables
       .filter(({ id }) => workspace.may.tables[id]?.write)
       .flatMap((table) =>
-          formsOf(table).map((form) => ({
-            label: `Fill in: ${form.label}`,
-            about: `form of ${table.label}`,
-            href: `${root}/t/${table.key}/forms/${form.id}/fill`,
-          })),
-        ),
+        formsOf(table).map((form) => ({
+          label: `Fill in: ${form.label}`,
+          about: `form of ${table.label}`,
+          href: `${root}/t/${table.key}/forms/${form.id}/fill`,
+        })),
+      ),
     ...(workspace.may.bringIn ? [{ label: 'Bring in files', about: 'Intake', href: `${root}/intake` }] : []),
     ...(designs ? [{ label: 'New table', about: 'Tables', href: `${root}?new` }] : []),
     { label: 'Weave', about: 'tables and links as a map', href: `${root}/weave` },

@@ -40,6 +40,7 @@ export const load = async (event) => {
         zone,
         role: access.role.label,
         may: mayOf(access),
+        seenAs: access.seenAs ?? null,
       },
       model,
       counts: Object.fromEntries(counts),

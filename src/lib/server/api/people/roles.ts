@@ -1,8 +1,12 @@
+import Joi from 'joi';
 import { newId } from '$core/types/identity';
 import { partOf } from '$core/parts/parts';
 import { partsOf } from '$core/types/part';
 import type { RoleJson } from '$core/access/roleJson';
-import { workspaceEndpoint } from '../../http/endpoint';
+import { endpoint, workspaceEndpoint } from '../../http/endpoint';
+import { wholeNumber } from '../../base/numbers';
+import { effectOf } from '../../query/roleEffect';
+import { beginSeeAs, printSeeAs, seeAsCookie, seeAsFor, type SeeAsWish } from '../../access/seeAs';
 import { ownRole, rolesOf, type RoleShown } from '../../access/roles';
 import { authorize, type WorkspaceAccess } from '../../access/workspaceAccess';
 import type { Pool } from '../../database/pool';
@@ -65,6 +69,56 @@ export const deleteRole = workspaceEndpoint({
     const { id } = ownRole(access, params.role ?? '');
     await changeAtOnce(pool, access, [{ do: 'removePart', kind: 'role', table: null, part: id }]);
     return {};
+  },
+});
+
+export const postRoleTry = workspaceEndpoint({
+  method: 'POST',
+  path: `${path}/try`,
+  reads: true,
+  summary: 'What a role would let somebody see and do, table by table, before it is kept; for you, or for a person',
+  needs: 'people',
+  body: Joi.object({ role: roleSchema.required(), person: wholeNumber.description('for whom, by their number') }),
+  answers:
+    '{items: [{table, label, records, seen, enter, change, delete, hidden: [label], still: [label], carries: [{field, from: [label]}]}], next: null}',
+  answer: async ({ pool, access, body }) => {
+    const { role, person = access.person.id } = body as { role: Partial<RoleJson>; person?: number };
+    const blank = { ...partOf('role').blank({}), id: newId('a') };
+    const part = partFrom(access.whole.model, null, 'role', blank, role, '/role');
+    return { items: await effectOf(pool, access, part, person), next: null };
+  },
+});
+
+export const putSeeAs = workspaceEndpoint({
+  method: 'PUT',
+  path: '/api/workspaces/{ws}/see-as',
+  summary:
+    'Look at the workspace as one of its people or roles sees it, from this browser, for an hour; nothing is written then',
+  needs: 'people',
+  body: Joi.object({ person: wholeNumber, role: Joi.string().max(63) }).xor('person', 'role'),
+  answers: '{words}',
+  answer: async ({ event, pool, access, body }) => {
+    const { as, words } = await beginSeeAs(pool, access, body as SeeAsWish);
+    const secure = event.url.protocol === 'https:';
+    event.cookies.set(seeAsCookie, printSeeAs(as), {
+      path: '/',
+      httpOnly: true,
+      sameSite: 'lax',
+      secure,
+      maxAge: seeAsFor,
+    });
+    return { words };
+  },
+});
+
+export const deleteSeeAs = endpoint({
+  method: 'DELETE',
+  path: '/api/see-as',
+  summary: 'Look as yourself again',
+  answers: '{}',
+  answer: ({ event }) => {
+    event.cookies.delete(seeAsCookie, { path: '/' });
+    return Promise.resolve({});
   },
 });
 
