@@ -53,7 +53,7 @@ export async function makeDemo(pool: Pool): Promise<void> {
   for (const { name, email, role } of demoPeople) {
     const [person] = await db
       .insert(people)
-      .values({ name, email, passwordHash })
+      .values({ name, email, passwordHash, manages: role === 'administrator' })
       .onConflictDoUpdate({ target: people.email, set: { name } })
       .returning();
     if (person) made.push({ id: person.id, name, email, role });

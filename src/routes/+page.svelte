@@ -96,6 +96,8 @@
 <header>
   <span class="weave" aria-hidden="true"></span><strong>Inner Loom</strong>
   <span class="who">{data.person.name}</span>
+  {#if data.manages}<Button kind="quiet" href="/directory">Directory</Button>{/if}
+  <Button kind="quiet" href="/outbox">Outbox</Button>
   <Button kind="quiet" href="/tokens">Tokens</Button>
   <Button kind="quiet" onclick={switchLight}>Light or dark</Button>
   <form method="post" action="/sign-out"><Button kind="quiet" type="submit">Sign out</Button></form>
@@ -226,7 +228,7 @@
                 )}</th
               >
               <td>{table.description}</td>
-              <td class="number">{table.records.toLocaleString()}</td>
+              <td class="number">{table.records?.toLocaleString() ?? 'some'}</td>
               <td class="number aside">{table.setAside > 0 ? table.setAside.toLocaleString() : ''}</td><td></td>
             </tr>
           {:else}

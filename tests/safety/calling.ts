@@ -61,6 +61,7 @@ export function answered(
     url: new URL(request.url),
     request,
     setHeaders: () => undefined,
+    cookies: { get: () => undefined, set: () => undefined, delete: () => undefined },
   } as unknown as RequestEvent;
   return respond(endpoint)(event);
 }

@@ -192,7 +192,7 @@ function questions(takes: readonly string[], table: TableKey): Record<string, st
     { filter: 'part.weight > 0' },
     { group: 'part' },
     { group: 'code' },
-    { totals: 'count(),max(code)' },
+    { totals: 'max(weight),distinct(code)' },
     { view: 'Few' },
     { q: 'zq' },
     { q: planted(table, 'name', 3) },

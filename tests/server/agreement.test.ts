@@ -11,7 +11,8 @@ import { fieldOf, tableNamed, valueTypeOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import { canonicalNumber, Exact } from '$core/fieldTypes/number';
 import { placeValue } from '$core/fieldTypes/place';
-import { tableName, authorize, type WorkspaceAccess } from '$server/access/workspaceAccess';
+import { authorize, type WorkspaceAccess } from '$server/access/workspaceAccess';
+import { tableName } from '$server/access/workspaceState';
 import type { Pool } from '$server/database/pool';
 import { fromColumn, toColumn } from '$server/sql/column';
 import { changesFromJson } from '$server/api/changes/changes';
@@ -693,6 +694,7 @@ test('every example of the function table holds in both machines', async () => {
     'money rounded',
     'money times',
     'name_of',
+    'person',
     'times money',
   ]);
   for (const { text, value } of examples) {

@@ -3,7 +3,8 @@
   import type { Problem } from '$core/base/problem';
   import { call } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
-  import { roleChoices } from '$ui/people/roleWords';
+  import HomePage from '$ui/frame/HomePage.svelte';
+  import { builtInChoices } from '$ui/people/roleWords';
   import { agoWords } from '$ui/values/words';
   import { renewed } from '$ui/renewed';
 
@@ -44,11 +45,11 @@
   }
 </script>
 
-<svelte:head><title>Tokens · Inner Loom</title></svelte:head>
-<main>
-  <p class="back"><a href="/">Home</a> <span>{data.person.name}</span></p>
-  <h1>Tokens</h1>
-  <p class="soft">A program that shows a token does what you may do, or less, until its end.</p>
+<HomePage
+  title="Tokens"
+  purpose="A program that shows a token does what you may do, or less, until its end."
+  who={data.person.name}
+>
   <form onsubmit={make} aria-label="New token">
     <label
       >Name
@@ -57,8 +58,8 @@
     <label
       >May do
       <select class="in-line" bind:value={role} aria-label="What the token may do"
-        ><option value="">all that you may</option>{#each roleChoices as { value, name } (value)}<option {value}
-            >at most {name}</option
+        ><option value="">all that you may</option>{#each builtInChoices as { id, label: name } (id)}<option value={id}
+            >at most {name.toLowerCase()}</option
           >{/each}</select
       ></label
     >
@@ -120,31 +121,9 @@
       </tbody>
     </table>
   {/if}
-</main>
+</HomePage>
 
 <style>
-  main {
-    max-width: 1100px;
-    padding: 20px 32px;
-    margin: 0 auto;
-  }
-  .back {
-    display: flex;
-    justify-content: space-between;
-    color: var(--ink-soft);
-  }
-  .back a {
-    color: var(--woad);
-    text-decoration: underline;
-  }
-  h1 {
-    margin-top: 10px;
-    font-size: 24px;
-  }
-  .soft {
-    margin-bottom: 16px;
-    color: var(--ink-soft);
-  }
   form {
     display: flex;
     flex-wrap: wrap;
@@ -178,9 +157,6 @@
     color: var(--ink-faint);
   }
   @media (max-width: 700px) {
-    main {
-      padding: 16px;
-    }
     th:nth-child(4),
     td:nth-child(4),
     th:nth-child(6),

@@ -19,9 +19,9 @@ const remark = {
   word: 'remark',
   words: 'remarks',
   idPrefix: 'v',
-  role: 'administrator',
+  needs: 'design',
   check: () => good(true),
-  conditions: ({ about }: Remark) => (about ? [about] : []),
+  conditions: ({ about }: Remark) => (about ? [{ condition: about }] : []),
   keeping: (part: Remark, kept: (condition: Expression) => boolean) => ({
     ...part,
     about: part.about && kept(part.about) ? part.about : null,

@@ -9,6 +9,13 @@ export interface AuditFacts {
   readonly memberAdded: { readonly who: string; readonly role: string };
   readonly memberChanged: { readonly who: string; readonly before: string; readonly role: string };
   readonly memberRemoved: { readonly who: string; readonly role: string };
+  readonly personAdded: { readonly who: string };
+  readonly personDeactivated: { readonly who: string };
+  readonly personActivated: { readonly who: string };
+  readonly passwordSet: Record<never, never>;
+  readonly groupMade: { readonly label: string };
+  readonly groupChanged: { readonly label: string };
+  readonly groupDeleted: { readonly label: string };
   readonly sawAs: { readonly who: string };
   readonly tokenMade: { readonly label: string; readonly role: string | null; readonly ends: string | null };
   readonly tokenRevoked: { readonly label: string };
@@ -22,6 +29,13 @@ const words: { readonly [K in AuditKind]: (facts: AuditFacts[K]) => string } = {
   memberAdded: ({ who, role }) => `added ${who} as ${role}`,
   memberChanged: ({ who, before, role }) => `made ${who} ${role} (${before} before)`,
   memberRemoved: ({ who, role }) => `removed ${who} (${role} before)`,
+  personAdded: ({ who }) => `added ${who} to the Directory`,
+  personDeactivated: ({ who }) => `deactivated ${who}`,
+  personActivated: ({ who }) => `activated ${who} again`,
+  passwordSet: () => 'set a password',
+  groupMade: ({ label }) => `made the group “${label}”`,
+  groupChanged: ({ label }) => `changed the group “${label}”`,
+  groupDeleted: ({ label }) => `deleted the group “${label}”`,
   sawAs: ({ who }) => `looked at it as ${who}`,
   tokenMade: ({ label, role, ends }) =>
     `made the token “${label}”${role ? `, ${role} at most` : ''}${ends ? `, until ${ends.slice(0, 10)}` : ', without an end'}`,

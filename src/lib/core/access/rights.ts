@@ -73,7 +73,7 @@ export const noRights: TableRights = { ...rights('none'), see: 'none' };
 export const nothing: Rights = { workspace: [], others: noRights, tables: {} };
 
 /** What somebody may do in a table. */
-export const rightsIn = ({ tables, others }: Rights, table: TableId): TableRights => tables[table] ?? others;
+const rightsIn = ({ tables, others }: Rights, table: TableId): TableRights => tables[table] ?? others;
 
 /**
  * The same over a table of a model. The pairs of a link to many go by the tables that they link: they are seen where

@@ -8,7 +8,6 @@ import {
   type FieldLimit,
   type Reach,
   type RecordRight,
-  type Rights,
   type Role,
   type TableRights,
   type WorkspaceRight,
@@ -156,6 +155,3 @@ export const rightWords: Readonly<Record<WorkspaceRight, string>> = {
   routines: 'Manage routines',
   people: 'Manage people and roles',
 };
-
-/** Which rights somebody has there, by name: for pages. */
-export const rightsHeld = (rights: Rights): readonly WorkspaceRight[] => rights.workspace;

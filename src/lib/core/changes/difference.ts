@@ -94,7 +94,7 @@ function tableDifference(before: Model, now: Model, was: Table, table: Table): S
     if (changes.length > 0) found.push({ kind: 'changed', what, changes });
   }
   found.push(
-    ...tablePartKinds.flatMap((kind) =>
+    ...tablePartKinds().flatMap((kind) =>
       partsDifference(table, partOf(kind).word, partsOf(was, kind), partsOf(table, kind)),
     ),
   );

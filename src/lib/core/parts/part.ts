@@ -35,6 +35,8 @@ export interface PartDescriptor<K extends PartKind> {
   readonly word: string;
   readonly words: string;
   readonly idPrefix: 'v' | 'o' | 'a';
+  /** They belong to the workspace itself, and to no table. */
+  readonly ofWorkspace?: true;
   /** What one must be allowed to change them. */
   readonly needs: WorkspaceRight;
   /** What a table has of them without anybody having made it, before those that are written; none unless said. */

@@ -21,7 +21,8 @@ export const partDescriptors: { readonly [K in PartKind]: PartDescriptor<K> } = 
 export const partKinds = Object.keys(partDescriptors) as readonly PartKind[];
 
 /** The kinds that tables have. */
-export const tablePartKinds = partKinds.filter((kind) => kind !== 'role') as readonly TablePartKind[];
+export const tablePartKinds = (): readonly TablePartKind[] =>
+  partKinds.filter((kind) => !partDescriptors[kind].ofWorkspace) as TablePartKind[];
 
 /** What is known of a kind. */
 export const partOf = <K extends PartKind>(kind: K): PartDescriptor<K> => partDescriptors[kind];

@@ -19,6 +19,7 @@ export const role: PartDescriptor<'role'> = {
   word: 'role',
   words: 'roles',
   idPrefix: 'a',
+  ofWorkspace: true,
   needs: 'people',
   check: (model, _, part) => checkRole(model, part),
   conditions: (part) => conditionsInRights(part),

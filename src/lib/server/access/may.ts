@@ -5,7 +5,7 @@ import type { FieldId, TableId } from '$core/types/identity';
 import { allows, type WorkspaceAccess } from './workspaceAccess';
 
 /** What pages offer in one table; whether a single record may be changed is said by the server where it is tried. */
-export interface TableMay {
+interface TableMay {
   readonly write: boolean;
   readonly enter: boolean;
   readonly change: boolean;

@@ -8,6 +8,8 @@ import { inTransaction } from '../database/transaction';
 import { notHere, refuse } from '../base/refusal';
 import { sql } from '../base/sql';
 import { auditing } from './audit';
+import { madePerson } from './directory';
+import { invite } from './invitations';
 import { roleNamed } from './limits';
 import { authorize, requireRight, type Need, type WorkspaceAccess } from './workspaceAccess';
 
@@ -79,7 +81,7 @@ export async function addMember(
 ): Promise<Member> {
   return changing(pool, access, 'people', async (client, now) => {
     const [found] = await catalogueOn(client)
-      .select({ id: people.id, name: people.name })
+      .select({ id: people.id })
       .from(people)
       .where(
         and(
@@ -88,16 +90,55 @@ export async function addMember(
         ),
       );
     if (!found) throw refuse(422, 'There is no such person in the Directory.', 'Choose one of its people.', '/person');
-    const given = roleInWords(givable(now, role));
-    const made = await catalogueOn(client)
-      .insert(members)
-      .values({ workspace: now.workspace.id, person: found.id, role })
-      .onConflictDoNothing()
-      .returning({ person: members.person });
-    if (made.length === 0)
-      throw refuse(409, `${found.name} is in this workspace already.`, 'Change their role instead.', '/person');
-    await auditing(client, now.person, now.workspace.id, 'memberAdded', { who: found.name, role: given });
-    return memberNow(client, now, found.id);
+    return memberMade(client, now, found.id, role);
+  });
+}
+
+/** Puts somebody of the Directory into a workspace; refused where they have a role of their own there. */
+async function memberMade(client: Client, access: WorkspaceAccess, id: number, role: RoleId): Promise<Member> {
+  const given = roleInWords(givable(access, role));
+  const made = await catalogueOn(client)
+    .insert(members)
+    .values({ workspace: access.workspace.id, person: id, role })
+    .onConflictDoNothing()
+    .returning({ person: members.person });
+  const member = await memberNow(client, access, id);
+  if (made.length === 0)
+    throw refuse(409, `${member.name} is in this workspace already.`, 'Change their role instead.', '/person');
+  await auditing(client, access.person, access.workspace.id, 'memberAdded', { who: member.name, role: given });
+  return member;
+}
+
+/**
+ * Invites somebody by address: into the Directory where they are not in it yet, and into the workspace; a message says
+ * so, with an address to set a password at for one who has none.
+ */
+export async function inviteMember(
+  pool: Pool,
+  access: WorkspaceAccess,
+  { email, name, role }: { readonly email: string; readonly name?: string; readonly role: RoleId },
+  origin: string,
+): Promise<Member> {
+  const address = email.trim().toLowerCase();
+  return changing(pool, access, 'people', async (client, now) => {
+    const [known] = await catalogueOn(client)
+      .select({ id: people.id, passwordHash: people.passwordHash, gone: people.deactivatedAt })
+      .from(people)
+      .where(eq(people.email, address));
+    if (known && known.gone !== null)
+      throw refuse(409, 'Whoever has this address is deactivated.', 'Have them activated in the Directory.', '/email');
+    const id =
+      known?.id ?? (await madePerson(client, { name: name ?? address.split('@')[0] ?? address, email: address }));
+    const member = await memberMade(client, now, id, role);
+    await invite(
+      client,
+      now.person,
+      { id, name: member.name, email: address },
+      origin,
+      now.workspace.label,
+      known?.passwordHash != null,
+    );
+    return member;
   });
 }
 

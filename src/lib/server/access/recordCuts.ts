@@ -6,17 +6,7 @@ import type { Expression } from '$core/types/expression';
 import type { TableId } from '$core/types/identity';
 import type { Model, Table } from '$core/types/model';
 import { quoteIdentifier } from '$core/base/sql';
-import { homeOf, storedName, type WorkspaceState } from './workspaceAccess';
-
-/**
- * The tables of which somebody may see some records only, each with what stands for it behind `from`. A subquery
- * without more than a condition is planned as if the condition stood in the statement itself.
- */
-export interface RecordCuts {
-  /** Tells cuts apart: statements that are kept for a structure differ by it. */
-  readonly name: string;
-  readonly of: ReadonlyMap<TableId, string>;
-}
+import { homeOf, storedName, type RecordCuts, type WorkspaceState } from './workspaceState';
 
 /** What stands for whoever looks, in a statement: a number of the Directory, or nobody. */
 export const viewerSql = (viewer: number): string => (viewer > 0 ? `${viewer}::integer` : 'null::integer');

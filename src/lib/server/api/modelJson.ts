@@ -17,7 +17,7 @@ export const modelJson = (model: Model) => ({
     title: table.fields.find(({ id }) => id === table.title)?.key ?? null,
     fields: table.fields.map((field) => fieldJson(model, field)),
     ...Object.fromEntries(
-      tablePartKinds.map((kind) => [
+      tablePartKinds().map((kind) => [
         partOf(kind).words,
         partsOf(table, kind).map((part) => ({ id: part.id, ...printPart(model, table, kind, part).json })),
       ]),

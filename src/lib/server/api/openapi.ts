@@ -10,6 +10,7 @@ import * as forms from './forms/forms';
 import * as outsideForms from './forms/outsideForms';
 import * as intakes from './intakes';
 import * as people from './people/people';
+import * as directory from './people/directory';
 import * as roles from './people/roles';
 import * as recordQueries from './recordQueries';
 import * as records from './records';
@@ -34,6 +35,7 @@ const parts: readonly (readonly [tag: string, calls: Readonly<Record<string, unk
   ['Search', search],
   ['People', people],
   ['People', roles],
+  ['People', directory],
   ['Files', files],
   ['Intake', intakes],
   ['Set aside', setAside],

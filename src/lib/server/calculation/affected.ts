@@ -2,7 +2,7 @@ import type { Dependency } from '$core/flow/dependencies';
 import type { FieldId } from '$core/types/identity';
 import { fieldOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
-import { tableSql } from '../access/workspaceAccess';
+import { tableSql } from '../access/workspaceState';
 import { among, prepared, statementEpoch, type Row } from '../sql/statement';
 import { mostLimited, type Effects, type Ids, type Known, type Recalculation, linksOf, targetsIn } from './effects';
 import { empty, identifier, join, sql } from '../base/sql';

@@ -5,7 +5,7 @@ import { isStored, typeAs } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier } from '$core/base/sql';
-import { homeOf, tableName, tableSql, type WorkspaceState } from '../access/workspaceAccess';
+import { homeOf, tableName, tableSql, type WorkspaceState } from '../access/workspaceState';
 import { columnNames } from '../sql/column';
 
 import { among, prepared, statementEpoch, written, type Statement } from '../sql/statement';

@@ -1,6 +1,6 @@
 import type { FieldId, TableId } from '$core/types/identity';
 import { NeedsExclusive } from '../access/lock';
-import type { WorkspaceState } from '../access/workspaceAccess';
+import type { WorkspaceState } from '../access/workspaceState';
 import type { Client } from '../database/pool';
 import type { ReportProgress } from '../database/progress';
 import type { Table } from '$core/types/model';

@@ -5,7 +5,7 @@ import type { FieldId } from '$core/types/identity';
 import { fieldOf, tableOf, typeAs } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import { quoteIdentifier } from '$core/base/sql';
-import { homeOf, tableName, tableSql, type WorkspaceState } from '../access/workspaceAccess';
+import { homeOf, tableName, tableSql, type WorkspaceState } from '../access/workspaceState';
 import { statementEpoch, prepared } from '../sql/statement';
 import { affectedOver } from './affected';
 import { recalculateStep, stepStatement, type StepDone } from './calculationStep';

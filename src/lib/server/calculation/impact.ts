@@ -4,7 +4,7 @@ import type { FieldId } from '$core/types/identity';
 import { fieldOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import { quoteIdentifier } from '$core/base/sql';
-import { tableName, type WorkspaceState } from '../access/workspaceAccess';
+import { tableName, type WorkspaceState } from '../access/workspaceState';
 import type { Client, Pool } from '../database/pool';
 import { edgesSql } from './hierarchy';
 import { raw, sql } from '../base/sql';

@@ -3,7 +3,7 @@ import type { FieldId } from '$core/types/identity';
 import { tableOf, typeAs } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { tableSql, type WorkspaceState } from '../access/workspaceAccess';
+import { tableSql, type WorkspaceState } from '../access/workspaceState';
 import type { Effects, Recalculation } from './effects';
 import { identifier, join, raw, sql, type Sql } from '../base/sql';
 import { prepared, statementEpoch } from '../sql/statement';

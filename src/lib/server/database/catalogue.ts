@@ -51,6 +51,8 @@ export const people = loom.table('people', {
   passwordHash: text('password_hash'),
   /** When they were last seen on a page or by a call, to the minute. */
   seenAt: instant('seen_at'),
+  /** Changes the Directory: its people and groups. */
+  manages: boolean('manages').notNull().default(false),
   /** From then on nothing lets them in: no password, no session, no token, no stream. */
   deactivatedAt: instant('deactivated_at'),
 });
@@ -143,6 +145,27 @@ export const members = loom.table(
   },
   (table) => [primaryKey({ columns: [table.workspace, table.person] }), index('members_of_person').on(table.person)],
 );
+
+/** Addresses at which somebody sets a password, once, until an end. Kept as SHA-256 of the secret. */
+export const invitations = loom.table('invitations', {
+  hash: bytes('hash').primaryKey(),
+  person: integer('person')
+    .notNull()
+    .references(() => people.id, { onDelete: 'cascade' }),
+  endsAt: instant('ends_at').notNull(),
+});
+
+/** Messages that are on their way out. A stand-in for a mail server: they stay here to be read. */
+export const outbox = loom.table('outbox', {
+  id: bigserial('id', { mode: 'number' }).primaryKey(),
+  at: instant('at').notNull().default(now),
+  /** The person it is for, by address. */
+  recipient: text('recipient').notNull(),
+  subject: text('subject').notNull(),
+  body: text('body').notNull(),
+  /** Who had it sent; the system itself where null. */
+  person: integer('person').references(() => people.id, { onDelete: 'set null' }),
+});
 
 /** The groups that a workspace is given to. */
 export const groupMembers = loom.table(

@@ -4,7 +4,8 @@ import { takeValue, type EnteredType } from '$core/fieldTypes/registry';
 import type { Scalar } from '$core/types/expression';
 import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
-import { seeing, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
+import { seeing, type WorkspaceAccess } from '../access/workspaceAccess';
+import { tableSql } from '../access/workspaceState';
 import { Refusal, refuse } from '../base/refusal';
 
 import type { Client } from '../database/pool';

@@ -13,7 +13,8 @@ import {
 } from '$core/fieldTypes/registry';
 import { quoteIdentifier } from '$core/base/sql';
 import { directory } from '../access/directory';
-import { requireRight, tableAt, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
+import { requireRight, tableAt, type WorkspaceAccess } from '../access/workspaceAccess';
+import { tableSql } from '../access/workspaceState';
 import type { Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { titleSql } from '../query/selection';

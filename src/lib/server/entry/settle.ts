@@ -6,7 +6,7 @@ import { fieldOf, findTable, isEntered } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
 import { directory } from '../access/directory';
-import { tableName } from '../access/workspaceAccess';
+import { tableName } from '../access/workspaceState';
 import { Refusal, refuse } from '../base/refusal';
 
 import { falseFile } from '../files/store';

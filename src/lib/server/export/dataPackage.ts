@@ -5,7 +5,8 @@ import type { Model, Table } from '$core/types/model';
 import type { Field, FieldType } from '$core/types/field';
 import { shownType } from '$core/formula/shownType';
 import type { Expression } from '$core/types/expression';
-import { tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
+import { type WorkspaceAccess } from '../access/workspaceAccess';
+import { tableSql } from '../access/workspaceState';
 import type { Client, Pool } from '../database/pool';
 import type { CellRow } from './cells';
 import { asOfNow } from '../database/transaction';
@@ -52,7 +53,7 @@ function leftOut(tables: readonly Table[]): string[] {
   return (
     [
       [count(({ rules }) => rules?.length ?? 0), 'rule', 'rules'],
-      ...tablePartKinds.map((kind) => {
+      ...tablePartKinds().map((kind) => {
         const { word, words } = partOf(kind);
         return [count((table) => partsOf(table, kind).length), word, words] as const;
       }),

@@ -5,7 +5,7 @@ import type { Model, Table, TableRule } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/base/sql';
 import { storedKind } from '../fieldTypes/registry';
-import type { WorkspaceState } from '../access/workspaceAccess';
+import type { WorkspaceState } from '../access/workspaceState';
 import { isHeldByDatabase } from '../records/rules';
 
 /**

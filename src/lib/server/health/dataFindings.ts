@@ -5,7 +5,8 @@ import { fieldOf, isEntered, isShown, isStored, ownTables, valueTypeOf } from '$
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { quoteIdentifier, quoteText } from '$core/base/sql';
-import { homeOf, tableName, tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
+import { type WorkspaceAccess } from '../access/workspaceAccess';
+import { homeOf, tableName, tableSql } from '../access/workspaceState';
 import type { Pool } from '../database/pool';
 import type { Left } from './acceptedFindings';
 import type { Finding } from './finding';

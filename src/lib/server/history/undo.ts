@@ -8,15 +8,8 @@ import type { Table } from '$core/types/model';
 import type { Scalar } from '$core/types/expression';
 import { withWorkspace } from '../access/lock';
 import { requireChanges } from '../access/changeRights';
-import {
-  requireRight,
-  seeing,
-  tableSql,
-  authorize,
-  telling,
-  type Need,
-  type WorkspaceAccess,
-} from '../access/workspaceAccess';
+import { requireRight, seeing, authorize, telling, type Need, type WorkspaceAccess } from '../access/workspaceAccess';
+import { tableSql } from '../access/workspaceState';
 import { batches, byWords, history, people } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { inTransaction } from '../database/transaction';

@@ -1,6 +1,7 @@
 import type { Table } from '$core/types/model';
 import { encodeCursor, type RecordQuery } from '$core/query/query';
-import { storedName, type WorkspaceAccess } from '../access/workspaceAccess';
+import { type WorkspaceAccess } from '../access/workspaceAccess';
+import { storedName } from '../access/workspaceState';
 import type { Client, Pool } from '../database/pool';
 import type { Row } from '../sql/statement';
 import { estimatedRecords } from './estimate';

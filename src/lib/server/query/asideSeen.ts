@@ -1,5 +1,6 @@
 import { ownTables } from '$core/model/model';
-import { tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
+import { type WorkspaceAccess } from '../access/workspaceAccess';
+import { tableSql } from '../access/workspaceState';
 import { join, raw, sql, type Sql } from '../base/sql';
 
 /**

@@ -1,7 +1,8 @@
 import { dependenciesOf } from '$core/flow/dependencies';
 import type { Expression } from '$core/types/expression';
 import type { Table } from '$core/types/model';
-import { storedName, type WorkspaceAccess } from '../access/workspaceAccess';
+import { type WorkspaceAccess } from '../access/workspaceAccess';
+import { storedName } from '../access/workspaceState';
 import type { Client, Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
 import { estimatedRecords } from './estimate';

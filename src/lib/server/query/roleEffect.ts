@@ -3,7 +3,8 @@ import { dependenciesOf } from '$core/flow/dependencies';
 import { findField, findTable, isShown, ownTables } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Reach, Role } from '$core/types/role';
-import { accessAs, storedName, tableName, type WorkspaceAccess } from '../access/workspaceAccess';
+import { accessAs, type WorkspaceAccess } from '../access/workspaceAccess';
+import { storedName, tableName } from '../access/workspaceState';
 import type { Pool } from '../database/pool';
 import { raw, sql } from '../base/sql';
 
@@ -25,7 +26,7 @@ export interface TableEffect {
 }
 
 /** Beyond it a count says little more and takes its time. */
-export const mostCounted = 100_000;
+const mostCounted = 100_000;
 
 /** What a role would let a person see and do, table by table. */
 export async function effectOf(

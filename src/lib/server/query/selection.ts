@@ -7,7 +7,8 @@ import { shownType } from '$core/formula/shownType';
 import type { SortPart } from '$core/types/view';
 import type { LinkedWith } from '$core/query/query';
 import { quoteIdentifier, quoteText } from '$core/base/sql';
-import { homeOf, tableName, type WorkspaceAccess, viewerOf } from '../access/workspaceAccess';
+import { type WorkspaceAccess, viewerOf } from '../access/workspaceAccess';
+import { homeOf, tableName } from '../access/workspaceState';
 import { textSql } from '../fieldTypes/registry';
 
 /** The SQL expression of a record's title as text, `alias` being its table's alias. */

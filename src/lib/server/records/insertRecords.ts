@@ -6,7 +6,7 @@ import type { Field } from '$core/types/field';
 import type { FieldId } from '$core/types/identity';
 import type { Table } from '$core/types/model';
 import { givenNumber } from '../fieldTypes/registry';
-import { homeOf, tableName, tableSql, type WorkspaceState } from '../access/workspaceAccess';
+import { homeOf, tableName, tableSql, type WorkspaceState } from '../access/workspaceState';
 import { linksOf } from '../calculation/effects';
 import { lockedParents, shareTargets, withParentsLocked } from '../calculation/parentLocks';
 import type { Recalculation } from '../calculation/effects';

@@ -1,7 +1,8 @@
 import { fieldOf, overOf, typeAs } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { seeing, tableSql } from '../access/workspaceAccess';
+import { seeing } from '../access/workspaceAccess';
+import { tableSql } from '../access/workspaceState';
 import type { Writing } from './applyEdits';
 import type { TableEdits } from './edits';
 import { identifier, sql } from '../base/sql';

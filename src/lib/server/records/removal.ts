@@ -1,7 +1,8 @@
 import { fieldOf, typeAs } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import { tableSql, type WorkspaceAccess } from '../access/workspaceAccess';
+import { type WorkspaceAccess } from '../access/workspaceAccess';
+import { tableSql } from '../access/workspaceState';
 import type { Client, Pool } from '../database/pool';
 import { seesRecordsOf } from '../query/seenTitles';
 import { titleSql } from '../query/selection';

@@ -1,5 +1,5 @@
 import { isStored, valueTypeOf } from '$core/model/model';
-import { tableSql } from '../access/workspaceAccess';
+import { tableSql } from '../access/workspaceState';
 import { lockedParents, withParentsLocked } from '../calculation/parentLocks';
 import { columnNames, fromColumn } from '../sql/column';
 

@@ -5,7 +5,7 @@ import { fieldOf, isStored, valueTypeOf } from '$core/model/model';
 import { quoteIdentifier } from '$core/base/sql';
 import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
-import { tableSql, type WorkspaceState } from '../access/workspaceAccess';
+import { tableSql, type WorkspaceState } from '../access/workspaceState';
 import { refuse } from '../base/refusal';
 
 import { linksOf, targetsIn } from '../calculation/effects';

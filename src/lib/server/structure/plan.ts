@@ -6,7 +6,7 @@ import { requireSeen } from '../access/carried';
 import { withWorkspace } from '../access/lock';
 import { requireChanges } from '../access/changeRights';
 import { requireUnheld } from '../access/roles';
-import { requireRight, accessOver, authorize, telling, type WorkspaceAccess } from '../access/workspaceAccess';
+import { accessOver, authorize, telling, type WorkspaceAccess } from '../access/workspaceAccess';
 import { plans } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { epochOf } from '../sql/statement';

@@ -2,7 +2,7 @@ import type { TableId } from '$core/types/identity';
 import { findTable } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import { quoteIdentifier } from '$core/base/sql';
-import { shadowSchema, homeOf, tableName, type WorkspaceState } from '../access/workspaceAccess';
+import { shadowSchema, homeOf, tableName, type WorkspaceState } from '../access/workspaceState';
 import type { Client } from '../database/pool';
 import { errorCode } from '../database/transaction';
 import type { ReportProgress } from '../database/progress';

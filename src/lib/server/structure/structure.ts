@@ -5,18 +5,8 @@ import type { FieldId, TableId } from '$core/types/identity';
 import { fieldOf, findTable, tableOf } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import { quoteIdentifier } from '$core/base/sql';
-import {
-  shadowSchema,
-  homeOf,
-  schemaOf,
-  stateColumns,
-  tableName,
-  tableSql,
-  withModel,
-  type Home,
-  type WorkspaceAccess,
-  type WorkspaceState,
-} from '../access/workspaceAccess';
+import { stateColumns, withModel, type Home, type WorkspaceAccess } from '../access/workspaceAccess';
+import { shadowSchema, homeOf, schemaOf, tableName, tableSql, type WorkspaceState } from '../access/workspaceState';
 import { workspaces } from '../database/catalogue';
 import { catalogueOn, type Client } from '../database/pool';
 import { Refusal, refuse } from '../base/refusal';

@@ -19,6 +19,7 @@
   import type { May } from '$server/access/may';
   import { page } from '$app/state';
   import { call, workspacePath } from '../api';
+  import { seeAsOneself } from './seeAs';
   import Menu from '../controls/Menu.svelte';
   import Sign from '../controls/Sign.svelte';
   import CommandLine, { type Command } from './CommandLine.svelte';
@@ -36,7 +37,15 @@
     workspaces,
     children,
   }: {
-    workspace: { key: string; label: string; role: string; may: May; dye: Dye; icon: Icon | null };
+    workspace: {
+      key: string;
+      label: string;
+      role: string;
+      may: May;
+      seenAs: string | null;
+      dye: Dye;
+      icon: Icon | null;
+    };
     model: Model;
     counts: Readonly<Record<string, number>>;
     /** How many values wait for repair. */
@@ -111,6 +120,8 @@
     { label: 'Bin', about: 'what was deleted', href: `${root}/bin` },
     { label: 'History', about: 'what changed, and undo it', href: `${root}/history` },
     { label: 'People', about: 'who is in, and what they may do', href: `${root}/people` },
+    ...(workspace.may.people ? [{ label: 'Roles', about: 'what each may see and do', href: `${root}/roles` }] : []),
+    { label: 'Outbox', about: 'messages that went out', href: '/outbox' },
     { label: 'Tokens', about: 'for programs', href: '/tokens' },
     ...workspaces
       .filter(({ key }) => key !== workspace.key)
@@ -230,6 +241,10 @@
     <form id="sign-out" method="post" action="/sign-out"></form>
   </header>
   <main class="stage">
+    {#if workspace.seenAs}<p class="seen-as" role="status">
+        You look at this workspace as {workspace.seenAs} sees it; nothing can be changed.
+        <button type="button" onclick={() => void seeAsOneself(notices)}>Look as yourself again</button>
+      </p>{/if}
     <UnsentStrip {unsent} />
     <div class="inner">{@render children()}</div>
   </main>
@@ -238,6 +253,15 @@
 <Notices {notices} />
 
 <style>
+  .seen-as {
+    padding: 6px 16px;
+    background: var(--weld-tint, var(--sunken));
+    border-bottom: 1px solid var(--line-strong);
+  }
+  .seen-as button {
+    color: var(--woad);
+    text-decoration: underline;
+  }
   .frame {
     display: grid;
     grid-template: 44px minmax(0, 1fr) / 196px minmax(0, 1fr);

@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { newId } from '$core/types/identity';
-import { partKinds, partOf, printPart, readPart, standingParts, tablePartKinds } from '$core/parts/parts';
+import { partKinds, partOf, printPart, readPart, standingParts } from '$core/parts/parts';
 import type { Change } from '$core/types/change';
 import type { Model, Table } from '$core/types/model';
 import { partsOf, type AnyPart, type OwnerOf, type PartKind, type PartValues } from '$core/types/part';
@@ -17,7 +17,7 @@ type OfKind = Partial<OfTable> & { readonly kind: PartKind };
 /** The table whose part it is; null for one of the workspace itself. */
 const ownerIn = ({ kind, table = '' }: OfKind, sending: Sending): Table | null =>
   isOfTable(kind) ? tableIn({ table }, sending) : null;
-const isOfTable = (kind: PartKind): boolean => (tablePartKinds as readonly PartKind[]).includes(kind);
+const isOfTable = (kind: PartKind): boolean => !partOf(kind).ofWorkspace;
 
 const id = Joi.string().required();
 const byKind = (members: (kind: PartKind) => Joi.SchemaMap) => ({

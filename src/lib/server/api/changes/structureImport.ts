@@ -134,7 +134,7 @@ function besideOthers(model: Model, link: FieldJson): FieldJson {
 
 /** The parts of a table as they were; what every table has of a kind is written where it differs from that. */
 function addParts(table: StructureJson['tables'][number], add: (json: Written) => void, model: () => Model): void {
-  for (const kind of tablePartKinds)
+  for (const kind of tablePartKinds())
     for (const { id, ...part } of (table as unknown as Record<string, PartJson[]>)[partOf(kind).words] ?? []) {
       const owner = tableNamed(model(), table.key);
       const stands = owner && (standingParts(owner, kind) as readonly AnyPart[]).some((one) => one.id === id);

@@ -3,7 +3,7 @@ import { columnFates } from '$core/intake/columnFates';
 import { goneTo, type CellAccount, type IntakeSheet, type Proposal, type SheetReceipt } from '$core/intake/intake';
 import { findTable } from '$core/model/model';
 import type { Field } from '$core/types/field';
-import { tableSql } from '../../access/workspaceAccess';
+import { tableSql } from '../../access/workspaceState';
 import { refuse } from '../../base/refusal';
 import { cleanedSql } from '../staged/cleaning';
 import { rowsKept, typedName } from './intoExisting';

@@ -2,7 +2,7 @@ import { counted } from '$core/base/counted';
 import { findField, isNumbered, isStored, tableOf } from '$core/model/model';
 import { quoteIdentifier } from '$core/base/sql';
 import type { AddField } from '$core/types/change';
-import { tableName } from '../../access/workspaceAccess';
+import { tableName } from '../../access/workspaceState';
 import { newColumn, rulesOf, sequenceOf } from './columns';
 import { attempt, countOf, durationOf, formulaSamples } from './counting';
 import type { StoredChange } from './descriptor';

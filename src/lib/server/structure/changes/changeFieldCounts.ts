@@ -6,7 +6,7 @@ import { quoteIdentifier } from '$core/base/sql';
 import type { ChangeField } from '$core/types/change';
 import type { Field } from '$core/types/field';
 import type { EnteredType } from '$core/fieldTypes/registry';
-import { homeOf, tableName } from '../../access/workspaceAccess';
+import { homeOf, tableName } from '../../access/workspaceState';
 import { titleSql } from '../../query/selection';
 import { conversionSql } from '../../fieldTypes/conversion';
 import { textSql } from '../../fieldTypes/registry';

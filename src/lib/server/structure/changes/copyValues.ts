@@ -5,7 +5,7 @@ import { quoteIdentifier } from '$core/base/sql';
 import type { CopyValues } from '$core/types/change';
 import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
-import { tableName } from '../../access/workspaceAccess';
+import { tableName } from '../../access/workspaceState';
 import { textSql } from '../../fieldTypes/registry';
 import { copyValues as copy } from '../copyValues';
 import { nearMissesOf } from '../nearMisses';

@@ -1,7 +1,7 @@
 import { tableOf } from '$core/model/model';
 import { quoteIdentifier } from '$core/base/sql';
 import type { RemoveTable } from '$core/types/change';
-import { tableName } from '../../access/workspaceAccess';
+import { tableName } from '../../access/workspaceState';
 import { countOf } from './counting';
 import type { StoredChange } from './descriptor';
 import { binName, none, placesOf } from './places';

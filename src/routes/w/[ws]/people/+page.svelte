@@ -1,38 +1,54 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
-  import type { Member } from '$server/access/members';
+  import type { GroupMember, Member } from '$server/access/members';
+  import type { RoleShown } from '$server/access/roles';
+  import type { GroupShown } from '$server/access/directory';
   import type { DirectoryEntry } from '$server/access/directory';
-  import type { Role } from '$server/database/catalogue';
   import { call, workspacePath } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
   import { useFrame } from '$ui/frame/context';
   import StagePage from '$ui/frame/StagePage.svelte';
   import AuditTrail from '$ui/people/AuditTrail.svelte';
-  import { roleChoices } from '$ui/people/roleWords';
+  import GroupsIn from '$ui/people/GroupsIn.svelte';
+  import { seeAs } from '$ui/frame/seeAs';
   import { agoWords, counted } from '$ui/values/words';
   import { renewed } from '$ui/renewed';
 
   const { data } = $props();
   const { live, notices } = useFrame();
   const workspace = $derived(data.workspace.key);
-  const administers = $derived(data.workspace.role === 'administrator');
+  const administers = $derived(data.workspace.may.people);
   let members = $state.raw<readonly Member[] | null>(null);
   let directory = $state.raw<readonly DirectoryEntry[]>([]);
   let chosen = $state('');
-  let role = $state<Role>('editor');
+  let role = $state('editor');
+  let groups = $state.raw<readonly GroupMember[]>([]);
+  let allGroups = $state.raw<readonly GroupShown[]>([]);
+  let roles = $state.raw<readonly RoleShown[]>([]);
+  const roleChoices = $derived(roles.filter(({ givable }) => givable));
   /** Read anew after each change of ours. */
   let changes = $state(0);
-  const others = $derived(directory.filter(({ id }) => !members?.some((one) => one.id === id)));
+  const others = $derived(directory.filter(({ id }) => !members?.some((one) => one.id === id && one.via === null)));
 
   async function read() {
-    const [in_, all] = await Promise.all([
+    const [in_, all, given, known, named] = await Promise.all([
       call<{ items: Member[] }>('GET', workspacePath(workspace, '/members')),
       call<{ people: DirectoryEntry[] }>('GET', workspacePath(workspace, '/directory')),
-    ]);
+      call<{ items: GroupMember[] }>('GET', workspacePath(workspace, '/groups')),
+      ...(administers
+        ? [
+            call<{ items: GroupShown[] }>('GET', '/api/groups'),
+            call<{ items: RoleShown[] }>('GET', workspacePath(workspace, '/roles')),
+          ]
+        : []),
+    ] as const);
     if (!in_.ok) return notices.refused(in_.problem);
     members = in_.value.items;
     if (all.ok) directory = all.value.people;
+    if (given.ok) groups = given.value.items;
+    if (known?.ok) allGroups = known.value.items as readonly GroupShown[];
+    if (named?.ok) roles = named.value.items as readonly RoleShown[];
   }
   $effect(() => {
     void live.count;
@@ -55,8 +71,19 @@
     if (await send('POST', '', { person: person.id, role }, `${person.name} is in.`)) chosen = '';
   }
 
-  async function give(member: Member, to: Role) {
-    await send('PATCH', `/${member.id}`, { role: to }, `${member.name} is ${to} now.`);
+  const labelOf = (id: string): string => roles.find((one) => one.id === id)?.label.toLowerCase() ?? id;
+  let address = $state('');
+  async function inviteByAddress(event: SubmitEvent) {
+    event.preventDefault();
+    const answer = await call<Member>('POST', workspacePath(workspace, '/invitations'), { email: address, role });
+    if (!answer.ok) return notices.refused(answer.problem);
+    notices.done(`${answer.value.name} is in, and was written to: the message is in the Outbox.`);
+    address = '';
+    changes++;
+  }
+
+  async function give(member: Member, to: string) {
+    await send('PATCH', `/${member.id}`, { role: to }, `${member.name} is ${labelOf(to)} now.`);
     if (member.email === data.person.email) await renewed('loom:model');
   }
 
@@ -93,10 +120,27 @@
       <label
         >as
         <select class="in-line" bind:value={role} aria-label="Role of the person to add"
-          >{#each roleChoices as { value, name } (value)}<option {value}>{name}</option>{/each}</select
+          >{#each roleChoices as { id, label } (id)}<option value={id}>{label}</option>{/each}</select
         ></label
       >
       <Button kind="main" type="submit" disabled={chosen === ''}>Add</Button>
+    </form>
+  {/if}
+  {#if administers}
+    <form class="add" onsubmit={inviteByAddress} aria-label="Invite somebody by address">
+      <label
+        >Or invite <input
+          class="in-line"
+          type="email"
+          bind:value={address}
+          placeholder="an email address"
+          aria-label="Address of the person to invite"
+          required
+        /></label
+      >
+      <span>as {labelOf(role)}</span>
+      <Button type="submit" disabled={address === ''}>Invite</Button>
+      <a class="outbox" href="/outbox">Outbox</a>
     </form>
   {/if}
   {#if members === null}
@@ -125,15 +169,22 @@
                   class="in-line"
                   aria-label="Role of {member.name}"
                   value={member.role}
-                  onchange={(event) => void give(member, event.currentTarget.value as Role)}
-                  >{#each roleChoices as { value, name } (value)}<option {value}>{name}</option>{/each}</select
+                  onchange={(event) => void give(member, event.currentTarget.value)}
+                  >{#each roles.filter(({ id, givable }) => givable || id === member.role) as { id, label } (id)}<option
+                      value={id}>{label}</option
+                    >{/each}</select
                 >
-              {:else}{member.role}{/if}
+              {:else}{member.roleLabel}{/if}
+              {#if member.via}<div class="aside">by the group {member.via}</div>{/if}
             </td>
             <td title={new Date(member.since).toLocaleString()}>{new Date(member.since).toLocaleDateString()}</td>
             <td>{member.seenAt ? agoWords(member.seenAt) : 'never'}</td>
             <td
-              >{#if administers || isMe}<Button
+              >{#if administers && !isMe}<Button
+                  kind="quiet"
+                  onclick={() => void seeAs(workspace, { person: member.id }, notices)}
+                  >See as<span class="sr-only"> {member.name}</span></Button
+                >{/if}{#if (administers || isMe) && member.via === null}<Button
                   kind={going === member.id ? 'danger' : 'quiet'}
                   onclick={() => void remove(member)}
                   >{stepWords(member, isMe)}<span class="sr-only"> {isMe ? 'the workspace' : member.name}</span></Button
@@ -143,36 +194,34 @@
         {/each}
       </tbody>
     </table>
-    <dl>
-      {#each roleChoices as { value, name, may } (value)}<div>
-          <dt>{name}</dt>
-          <dd>{may}</dd>
-        </div>{/each}
-    </dl>
   {/if}
-  {#if administers}<AuditTrail {workspace} {changes} />{/if}
+  {#if members !== null}
+    <GroupsIn {workspace} {groups} all={allGroups} roles={roleChoices} {administers} onchanged={() => changes++} />
+  {/if}
+  {#if administers}
+    <p class="roles"><a href="/w/{workspace}/roles">Roles: what each may see and do</a></p>
+    <AuditTrail {workspace} {changes} />
+  {/if}
 </StagePage>
 
 <style>
+  .outbox {
+    color: var(--woad);
+    text-decoration: underline;
+  }
+  .roles {
+    margin: 18px 0;
+  }
+  .roles a {
+    color: var(--woad);
+    text-decoration: underline;
+  }
   .add {
     display: flex;
     flex-wrap: wrap;
     gap: 8px 14px;
     align-items: center;
     margin-bottom: 16px;
-  }
-  dl {
-    margin: 10px 0 0;
-    color: var(--ink-soft);
-    font-size: 13px;
-  }
-  dl div {
-    display: flex;
-    gap: 8px;
-  }
-  dt {
-    min-width: 96px;
-    font-weight: 600;
   }
   @media (max-width: 700px) {
     th:nth-child(2),

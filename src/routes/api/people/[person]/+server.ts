@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { patchPerson } from '$server/api/people/directory';
+
+export const PATCH = respond(patchPerson);
