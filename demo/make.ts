@@ -5,6 +5,8 @@ import { eq } from 'drizzle-orm';
 import { hashPassword } from '../src/lib/server/access/signIn';
 import { tableAt, authorize, type Person, type WorkspaceAccess } from '../src/lib/server/access/workspaceAccess';
 import { changesFromJson, type ChangeJson } from '../src/lib/server/api/changes/changes';
+import { directory, keepGroup } from '../src/lib/server/access/directory';
+import { giveToGroup } from '../src/lib/server/access/members';
 import { members, people, workspaces, type RoleId } from '../src/lib/server/database/catalogue';
 import { migrateCatalogue } from '../src/lib/server/database/migrate';
 import { catalogueOn, openPool, type Pool } from '../src/lib/server/database/pool';
@@ -199,7 +201,44 @@ export async function makeDemo(pool: Pool): Promise<void> {
   });
   await bringLetters(pool, outreach);
   await openReportForm(pool, ida);
+  await openToGroups(pool, ida, apiaries);
   await pool.query('analyze');
+}
+
+/** A role for who helps in the season, and groups of the Directory, of which one may look. */
+async function openToGroups(pool: Pool, by: Person, { workspace }: WorkspaceAccess): Promise<void> {
+  const entering = {
+    see: true,
+    enter: true,
+    change: 'created_by = person()',
+    delete: false,
+    design: false,
+    fields: {},
+  };
+  const helper = {
+    label: 'Season helper',
+    description: 'Enters inspections and mite counts, and changes their own; keepers and queens are not shown.',
+    workspace: [],
+    others: { see: true, enter: false, change: false, delete: false, design: false },
+    tables: {
+      keepers: { see: false, enter: false, change: false, delete: false, design: false, fields: {} },
+      queens: { see: false, enter: false, change: false, delete: false, design: false, fields: {} },
+      inspections: entering,
+      mite_counts: entering,
+    },
+  };
+  await changeAs(pool, by, workspace.key, [{ do: 'addPart', kind: 'role', part: helper }]);
+  const staff = await directory(pool);
+  const named = (...names: string[]) => staff.filter(({ name }) => names.includes(name)).map(({ id }) => id);
+  const stall = {
+    label: 'Market stall',
+    description: 'Sells honey on Saturdays.',
+    people: named('Brida Lowther', 'Fenna Kirkbride'),
+  };
+  const { id } = await keepGroup(pool, by, null, stall);
+  await keepGroup(pool, by, null, { label: 'Field team', people: named('Tom Orrin', 'Wren Hollin', 'Corin Yewdale') });
+  const access = await authorize(pool, by, workspace.key, 'people');
+  await giveToGroup(pool, access, id, 'reader');
 }
 
 /** The form for anyone is open at two addresses, one of which ended with the last season. */

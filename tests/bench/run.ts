@@ -1,5 +1,6 @@
 import { migrateCatalogue } from '../../src/lib/server/database/migrate';
 import { openPool } from '../../src/lib/server/database/pool';
+import { access } from './access';
 import { calculate } from './calculate/calculate';
 import { fit } from '../truth/fit';
 import { edit } from './edit';
@@ -34,6 +35,7 @@ const benches = {
   faults,
   stranger,
   truth,
+  access,
   fit,
 };
 const args = process.argv.slice(2);

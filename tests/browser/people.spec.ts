@@ -1,6 +1,6 @@
 import { expect, test } from './watched';
 import { accessible } from './accessible';
-import { signIn } from './person';
+import { origin, signIn } from './person';
 
 test('a workspace is given to a colleague by keyboard, who is put out again; a program comes in by a token until it is revoked', async ({
   browser,
@@ -66,4 +66,67 @@ test('a workspace is given to a colleague by keyboard, who is put out again; a p
   await page.getByRole('button', { name: 'Revoke nightly load' }).click();
   await expect(page.getByRole('row').filter({ hasText: 'nightly load' })).toBeHidden();
   expect((await asProgram('/api/workspaces')).status()).toBe(401);
+});
+
+test('a role is made by conditions and fields, tried, looked through and given; somebody is invited, signs in, and is deactivated', async ({
+  browser,
+}) => {
+  const page = await signIn(browser, 'ida');
+  await page.goto('/w/apiaries/people');
+  await page.getByRole('link', { name: 'Roles: what each may see and do' }).click();
+  await page.getByRole('button', { name: /^Editor/ }).click();
+  await expect(page.getByText('Every workspace has this role as it is.')).toBeVisible();
+  await page.getByRole('button', { name: 'New role from this' }).click();
+  await page.getByLabel('Name').fill('Young queens');
+  await page.getByLabel('See records of Keepers').selectOption('none');
+  await page.getByLabel('See records of Hives').selectOption('some');
+  await page.getByLabel('See the records for which').fill("number > 'H-0200'");
+  const hives = page.getByRole('row').filter({ has: page.getByRole('button', { name: /Hives$/ }) });
+  const seen = hives.first().getByRole('cell').last();
+  await expect(seen).toHaveText(/^\d+ of 240$/);
+  await expect(seen).not.toHaveText('240 of 240');
+  await page.getByLabel('Type of Hives').selectOption('hidden');
+  await accessible(page, 'roles');
+  await page.getByRole('button', { name: 'Make the role' }).click();
+  await expect(page.getByRole('button', { name: /^Young queens/ })).toHaveAttribute('aria-current', 'true');
+  const count = (await seen.innerText()).split(' ')[0] ?? '';
+
+  // Looked through as whoever has it: fewer records, no hidden field, nothing to change.
+  await page.getByRole('button', { name: 'See as this role' }).click();
+  await expect(page.getByText('You look at this workspace as')).toBeVisible();
+  await page.getByRole('link', { name: /^Hives/ }).click();
+  await expect(page.getByText(`${count} records`)).toBeVisible();
+  await expect(page.getByRole('columnheader', { name: 'Number' })).toBeVisible();
+  await expect(page.getByRole('columnheader', { name: 'Type' })).toBeHidden();
+  await expect(page.getByRole('link', { name: /^Keepers/ })).toBeHidden();
+  await page.getByRole('button', { name: 'Look as yourself again' }).click();
+  await expect(page.getByText('240 records')).toBeVisible();
+
+  // Somebody new is invited with it, opens the address of the message, and sets a password.
+  await page.goto('/w/apiaries/people');
+  await page.getByLabel('Role of the person to add').selectOption({ label: 'Young queens' });
+  await page.getByLabel('Address of the person to invite').fill('nils.farrow@alderfold.example');
+  await page.keyboard.press('Enter');
+  await expect(page.getByLabel('Role of nils.farrow')).toBeVisible();
+  await page.goto('/outbox');
+  await accessible(page, 'outbox');
+  const address = await page.getByRole('article').first().getByRole('link').getAttribute('href');
+  const nils = await (await browser.newContext({ baseURL: origin() })).newPage();
+  await nils.goto(address ?? '');
+  await nils.getByLabel(/^Password/).fill('brood and comb');
+  await nils.keyboard.press('Enter');
+  await nils.getByRole('link', { name: 'Hives', exact: true }).click();
+  await expect(nils.getByText(`${count} records`)).toBeVisible();
+  await nils.goto(address ?? '');
+  await expect(nils.getByText('This address was used, or has ended')).toBeVisible();
+
+  // Out everywhere at once: the open page is told so.
+  await nils.goto('/w/apiaries/t/hives');
+  await expect(nils.getByText(`${count} records`)).toBeVisible();
+  await page.goto('/directory');
+  await accessible(page, 'directory');
+  await page.getByRole('button', { name: 'Deactivate nils.farrow' }).click();
+  await expect(page.getByRole('button', { name: 'Activate nils.farrow' })).toBeVisible();
+  await nils.reload();
+  await nils.waitForURL(/\/sign-in/);
 });

@@ -79,7 +79,9 @@
           <td
             ><b>{one.name}</b>{one.id === data.person.id ? ' (you)' : ''}
             <div class="aside">
-              {one.post}{one.deactivatedAt ? ' deactivated' : one.signsIn ? '' : ' no password yet'}
+              {[one.post, one.deactivatedAt ? 'deactivated' : one.signsIn ? '' : 'no password yet']
+                .filter(Boolean)
+                .join(' · ')}
             </div></td
           >
           <td>{one.email}</td>

@@ -1,13 +1,10 @@
 import { and, eq, inArray, isNull, type SQL } from 'drizzle-orm';
-import type { TableId } from '$core/types/identity';
-import type { Icon } from '$core/types/icons';
 import { tableNamed } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
-import type { Dye } from '$core/types/field';
+import { quoteText } from '$core/base/sql';
 import { bothOf, builtInRole, designs, has, onlySeeing, roleInWords, writes } from '$core/access/rights';
 import { leastSights, nameless, seenOf, type Sight, type Sights } from '$core/parts/visible';
 import type { Rights, Role, WorkspaceRight } from '$core/types/role';
-import { quoteIdentifier, quoteText } from '$core/base/sql';
 import { memberships, people, workspaces, type RoleId } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';
@@ -15,7 +12,6 @@ import { membershipsOf, reaches, rightsWithin, roleNamed } from './limits';
 import { homeColumns, homesOf, modelOver, type Home, type Person, type SeeAs } from './models';
 import { recordCuts, viewerSql } from './recordCuts';
 import type { RecordCuts, WorkspaceState } from './workspaceState';
-import { raw, type Sql } from '../base/sql';
 
 export type { Home, Person };
 

@@ -6,7 +6,7 @@ import { encodeCursor, type Cursor, type LinkedWith, type RecordQuery } from '$c
 import { type WorkspaceAccess } from '../access/workspaceAccess';
 import { tableSql } from '../access/workspaceState';
 import type { Client, Pool } from '../database/pool';
-import { prepared, statementEpoch, written, type Row } from '../sql/statement';
+import { among, prepared, statementEpoch, written, type Row } from '../sql/statement';
 import { refuse } from '../base/refusal';
 import { valueOut, type RecordOut } from './recordJson';
 import { orderSql, Selection, titleSql, type OrderColumn } from './selection';
@@ -109,7 +109,9 @@ export class RecordStatement {
    * serves it wherever the page lies.
    */
   page(after: Cursor | null, skip: number, limit: number): Sql {
-    const end = sql`limit ${skip + limit}`;
+    // As a number in the text a plan counts with it, and is made once; other than pages of rows passed over few lengths
+    // come.
+    const end = skip > 0 ? sql`limit ${skip + limit}` : raw(`limit ${limit}`);
     const offset = skip > 0 ? sql`offset ${skip}` : empty;
     const [branch = [], ...others] = after ? branchesBehind(after, this.order) : [[]];
     if (others.length === 0) return this.select(branch, sql`${end} ${offset}`);
@@ -204,13 +206,20 @@ function recordOut(access: WorkspaceAccess, row: Row, fields: readonly Field[]):
 /** What reads records by id. */
 export function byIds(access: WorkspaceAccess, table: Table, ids: readonly number[]): Sql {
   const { workspace } = access;
-  const key = ['by ids', workspace.key, ...(workspace.shadowed ?? []), table.id, workspace.cuts?.name ?? ''].join();
-  return written(workspace.model, key, [ids], () => {
+  const key = [
+    'by ids',
+    workspace.key,
+    ...(workspace.shadowed ?? []),
+    table.id,
+    ids.length === 1,
+    workspace.cuts?.name ?? '',
+  ].join();
+  return written(workspace.model, key, [ids.length === 1 ? ids[0] : ids], () => {
     const selection = new Selection(access, table);
     table.fields.forEach((field, index) => selection.add(field, index));
     return sql`
       select r._id, r._version, ${raw(selection.columns.join(', '))} from ${raw(selection.from)}
-      where r._id = any(${ids})
+      where ${among(raw('r._id'), ids)}
     `;
   });
 }

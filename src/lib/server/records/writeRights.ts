@@ -1,14 +1,17 @@
 import { rightsOver, standingReach } from '$core/access/rights';
-import { findTable, linkedTable } from '$core/model/model';
+import { dependenciesOf } from '$core/flow/dependencies';
+import { findField, findTable, linkedTable } from '$core/model/model';
 import type { Field } from '$core/types/field';
+import type { FieldId } from '$core/types/identity';
 import type { Table } from '$core/types/model';
 import type { Reach, RecordRight } from '$core/types/role';
 import { conditionOverAll } from '../access/recordCuts';
 import { seeing, type WorkspaceAccess } from '../access/workspaceAccess';
 import { tableSql } from '../access/workspaceState';
 import { refuse, type Refusal } from '../base/refusal';
-import { identifier, join, raw, sql, type Sql } from '../base/sql';
+import { empty, identifier, join, raw, sql, type Sql } from '../base/sql';
 import type { Client } from '../database/pool';
+import { prepared, statementEpoch } from '../sql/statement';
 import type { TableEdits } from './edits';
 
 /** What each right lets somebody do with records, in words. */
@@ -47,10 +50,9 @@ export async function requireEditable(
         );
     for (const { values } of [...insert, ...update])
       for (const id of values.keys()) if (rights.fields[id] !== undefined) throw notEntered(access, table, id);
-    await requireSeen(client, access, table, [...update.map(({ id }) => id), ...remove]);
     const changed = update.map(({ id }) => id);
-    await requireReached(client, access, table, changed, rights.change, 'change');
-    await requireReached(client, access, table, remove, rights.delete, 'delete');
+    await requireStanding(client, access, table, changed, rights.change, 'change');
+    await requireStanding(client, access, table, remove, rights.delete, 'delete');
     await requireTargetsSeen(client, access, table, [...insert, ...update]);
   }
 }
@@ -68,12 +70,30 @@ export async function requireEntered(
   for (const [at, { table, update, follows }] of edits.entries()) {
     const rights = follows ? null : rightsHere(access, table);
     if (!rights) continue;
-    await requireReached(client, access, table, inserted[at] ?? [], rights.enter, 'enter');
-    const changed = update.map(({ id }) => id);
-    const either: Reach[] = [rights.enter, rights.change];
-    if (either.every((reach) => typeof reach === 'object' || reach === 'none'))
-      await requireReached(client, access, table, changed, either, 'enter');
+    await requireReached(client, access, table, inserted[at] ?? [], [rights.enter]);
+    const written = new Set(update.flatMap(({ values }) => [...values.keys()]));
+    const either = [rights.enter, rights.change];
+    if (either.some((reach) => mayTurn(access, reach, written)))
+      await requireReached(
+        client,
+        access,
+        table,
+        update.map(({ id }) => id),
+        either,
+      );
   }
+}
+
+/**
+ * Whether what was written can make a condition hold, or no longer hold, for the records themselves: it reads a field
+ * that was written, or one that is calculated.
+ */
+function mayTurn({ whole }: WorkspaceAccess, reach: Reach, written: ReadonlySet<FieldId>): boolean {
+  if (typeof reach !== 'object') return false;
+  return dependenciesOf(whole.model, reach).on.some(
+    ({ path, field }) =>
+      [...path, field].some((id) => written.has(id)) || findField(whole.model, field)?.field.type.kind === 'formula',
+  );
 }
 
 /** The person's rights in a table; null where nothing there is kept from them. */
@@ -97,21 +117,36 @@ function notEntered({ sight }: WorkspaceAccess, table: Table, id: string): Refus
     : refuse(403, 'This would change fields that you may not see.', 'Ask an administrator of the workspace.');
 }
 
-/** Refuses records that the person does not see, in the words for one that is gone. */
-async function requireSeen(
+/**
+ * Refuses records that the person does not see, in the words for one that is gone, and those that they see and that their
+ * right does not reach.
+ */
+async function requireStanding(
   client: Client,
   access: WorkspaceAccess,
   table: Table,
   ids: readonly number[],
+  reach: Reach,
+  right: 'change' | 'delete',
 ): Promise<void> {
-  if (ids.length === 0 || !access.cuts?.of.has(table.id)) return;
-  const missing = await missingAmong(client, access, table, ids);
-  if (missing !== undefined)
+  const cut = access.cuts?.of.get(table.id);
+  if (ids.length === 0 || (cut === undefined && typeof reach !== 'object')) return;
+  const seen = cut === undefined ? raw('true') : sql`exists (select from ${raw(cut)} s where s._id = i.id)`;
+  const { rows } = await prepared(
+    client,
+    sql`select i.place, ${seen} as seen, ${metBy(access, table, [reach])} as met from ${those(ids)}`,
+    statementEpoch(access.whole),
+  );
+  const first = rows.find(({ seen: isSeen, met }) => isSeen !== true || met !== true);
+  if (first === undefined) return;
+  const at = Number(first.place);
+  if (first.seen !== true)
     throw refuse(
       409,
-      `Record ${missing} of ${table.label} was deleted meanwhile.`,
+      `Record ${ids[at]} of ${table.label} was deleted meanwhile.`,
       'Bring it back from History first.',
     );
+  throw outOfReach(table, right, at, ids.length);
 }
 
 /** The first of some records that the person does not see; undefined where they see all. */
@@ -174,46 +209,50 @@ async function pointsThere(
   return rows[0]?.n === pointing.length;
 }
 
-/** Refuses where one of these records is none that a right, or any of several, reaches. */
+/** Refuses where one of these records, as it was written, is none that any of these rights to enter reaches. */
 async function requireReached(
   client: Client,
   access: WorkspaceAccess,
   table: Table,
   ids: readonly number[],
-  reach: Reach | readonly Reach[],
-  right: keyof typeof words,
+  reaches: readonly Reach[],
 ): Promise<void> {
-  const reaches = ([] as Reach[])
-    .concat(reach)
-    .map((one) => standingReach(access.whole.model, one))
-    .filter((one) => one !== 'none');
   if (ids.length === 0 || reaches.includes('all')) return;
-  const conditions = reaches.flatMap((one) => (typeof one === 'object' ? [one] : []));
-  const met = conditions.map((condition): Sql => {
-    const { where, joins } = conditionOverAll(access.whole, access.viewer, table, condition, 'k');
-    return sql`
-      exists (
-        select from ${tableSql(access.whole, table)} k ${raw(joins)} where k._id = i.id and ${raw(where)}
-      )
-    `;
-  });
-  const { rows } = await client.query<{ place: number }>(
-    sql`
-      select i.place - 1 as place
-      from unnest(${ids}::bigint[]) with ordinality i(id, place)
-      where not (${met.length > 0 ? join(met, ' or ') : raw('false')})
-      order by 1 limit 1
-    `,
+  const { rows } = await prepared(
+    client,
+    sql`select i.place, ${metBy(access, table, reaches)} as met from ${those(ids)}`,
+    statementEpoch(access.whole),
   );
-  const [first] = rows;
-  if (first === undefined) return;
-  const which = ids.length > 1 ? ` (record ${Number(first.place) + 1} of what was sent)` : '';
-  throw refuse(
+  const first = rows.find(({ met }) => met !== true);
+  if (first !== undefined) throw outOfReach(table, 'enter', Number(first.place), ids.length);
+}
+
+/** Records with their places, in order; one by itself, as of an array's length PostgreSQL knows nothing. */
+const those = (ids: readonly number[]): Sql =>
+  ids.length === 1
+    ? sql`(values (${ids[0]}::bigint, 0)) i(id, place)`
+    : sql`(select id, n - 1 as place from unnest(${ids}::bigint[]) with ordinality u(id, n)) i order by i.place`;
+
+/** The condition that the record `i.id` is one that any of these rights reaches, over everything. */
+function metBy(access: WorkspaceAccess, table: Table, reaches: readonly Reach[]): Sql {
+  const standing = reaches.map((one) => standingReach(access.whole.model, one));
+  if (standing.includes('all')) return raw('true');
+  const met = standing.flatMap((one): Sql[] => {
+    if (typeof one !== 'object') return [];
+    const { where, joins } = conditionOverAll(access.whole, access.viewer, table, one, 'k');
+    return [
+      sql`exists (select from ${tableSql(access.whole, table)} k ${raw(joins)} where k._id = i.id and ${raw(where)})`,
+    ];
+  });
+  return met.length > 0 ? join(met, ' or ') : raw('false');
+}
+
+function outOfReach(table: Table, right: keyof typeof words, at: number, of: number): Refusal {
+  const which = of > 1 ? ` (record ${at + 1} of what was sent)` : '';
+  return refuse(
     403,
-    right === 'enter'
-      ? `You may enter some records only in ${table.label}, and this is none of them${which}.`
-      : `You may ${words[right].replace('records', 'some records')} only in ${table.label}, and this is none of them${which}.`,
+    `You may ${words[right].replace('records', 'some records')} only in ${table.label}, and this is none of them${which}.`,
     'Ask an administrator of the workspace what your role reaches.',
-    `/records/${Number(first.place)}`,
+    `/records/${at}`,
   );
 }

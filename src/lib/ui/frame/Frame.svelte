@@ -120,7 +120,9 @@
     { label: 'Bin', about: 'what was deleted', href: `${root}/bin` },
     { label: 'History', about: 'what changed, and undo it', href: `${root}/history` },
     { label: 'People', about: 'who is in, and what they may do', href: `${root}/people` },
-    ...(workspace.may.people ? [{ label: 'Roles', about: 'what each may see and do', href: `${root}/roles` }] : []),
+    ...(workspace.may.people
+      ? [{ label: 'Roles', about: 'what each may see and do', href: `${root}/people/roles` }]
+      : []),
     { label: 'Outbox', about: 'messages that went out', href: '/outbox' },
     { label: 'Tokens', about: 'for programs', href: '/tokens' },
     ...workspaces

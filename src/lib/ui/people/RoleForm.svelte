@@ -148,10 +148,10 @@
             ><span aria-hidden="true">{opened === table.key ? '▾' : '▸'}</span> {table.label}</button
           >
           <div class="aside">
-            {#if !isOwn}as other tables{:else if !still}<button
+            {#if !isOwn}as other tables{:else if !still}its own; <button
                 type="button"
                 class="link"
-                onclick={() => asOthers(table)}>as other tables again</button
+                onclick={() => asOthers(table)}>reset</button
               >{/if}
           </div></th
         >
@@ -202,6 +202,7 @@
                   >{field.label}
                   <select
                     class="in-line"
+                    aria-label="{field.label} of {table.label}"
                     disabled={still || rights.see === false}
                     value={rights.fields[field.key] ?? 'entered'}
                     onchange={(event) => limit(table, field.key, event.currentTarget.value)}
@@ -253,6 +254,7 @@
   }
   .open {
     font-weight: 600;
+    white-space: nowrap;
   }
   .link {
     color: var(--woad);

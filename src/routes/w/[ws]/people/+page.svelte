@@ -199,7 +199,7 @@
     <GroupsIn {workspace} {groups} all={allGroups} roles={roleChoices} {administers} onchanged={() => changes++} />
   {/if}
   {#if administers}
-    <p class="roles"><a href="/w/{workspace}/roles">Roles: what each may see and do</a></p>
+    <p class="roles"><a href="/w/{workspace}/people/roles">Roles: what each may see and do</a></p>
     <AuditTrail {workspace} {changes} />
   {/if}
 </StagePage>

@@ -341,16 +341,16 @@
       onopen={(id) => void open(set, id)}
       onfilter={(condition) => shown.set({ filter: filter ? `(${filter}) and ${condition}` : condition })}
     />
-    <Menu
-      label="Export what is shown"
-      items={[
-        { label: 'CSV', href: exportOf('csv'), section: 'for a spreadsheet' },
-        { label: 'Workbook (XLSX)', href: exportOf('xlsx'), section: 'for a spreadsheet' },
-        { label: 'OpenDocument (ODS)', href: exportOf('ods'), section: 'for a spreadsheet' },
-        { label: 'CSV with keys', href: `${exportOf('csv')}&for=program`, section: 'for a program' },
-        { label: 'JSON', href: exportOf('json'), section: 'for a program' },
-      ]}>Export ▾</Menu
-    >
+    {#if data.workspace.may.takeOut}<Menu
+        label="Export what is shown"
+        items={[
+          { label: 'CSV', href: exportOf('csv'), section: 'for a spreadsheet' },
+          { label: 'Workbook (XLSX)', href: exportOf('xlsx'), section: 'for a spreadsheet' },
+          { label: 'OpenDocument (ODS)', href: exportOf('ods'), section: 'for a spreadsheet' },
+          { label: 'CSV with keys', href: `${exportOf('csv')}&for=program`, section: 'for a program' },
+          { label: 'JSON', href: exportOf('json'), section: 'for a program' },
+        ]}>Export ▾</Menu
+      >{/if}
     {#if mayEdit}<Button kind="main" onclick={() => (panel = { kind: 'new' })} title="Alt+N">New record</Button>{/if}
   {/snippet}
   <div class="words">

@@ -94,7 +94,8 @@
       <ul>
         {#each roles as one (one.id)}<li>
             <button type="button" aria-current={one.id === shown} onclick={() => choose(one.id)}
-              >{one.label}<span class="aside">{counted(one.holders, 'holder')}</span></button
+              >{one.label}<span class="aside">{one.holders === 0 ? 'nobody' : counted(one.holders, 'holder')}</span
+              ></button
             >
           </li>{/each}
         {#if shown === null}<li><button type="button" aria-current="true">New role</button></li>{/if}
