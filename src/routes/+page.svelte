@@ -18,7 +18,7 @@
   let refused = $state('');
   /** The workspace whose name and look are being changed. */
   let changing = $state<string | null>(null);
-  const changed = $derived(data.ledger.find(({ workspace }) => workspace === changing));
+  const changed = $derived(data.ledger.find(({ key }) => key === changing));
 
   /** Which workspaces the ledger shows. */
   let which = $state<'all' | 'mine' | 'shared' | 'archived' | 'bin'>('all');
@@ -64,12 +64,12 @@
       .filter(fits)
       .map((line) => ({
         ...line,
-        tables: holds(`${line.workspaceLabel} ${line.description}`)
+        tables: holds(`${line.label} ${line.description}`)
           ? line.tables
           : line.tables.filter((table) => holds(`${table.label} ${table.description}`)),
       }))
       .filter(
-        (line) => words.length === 0 || line.tables.length > 0 || holds(`${line.workspaceLabel} ${line.description}`),
+        (line) => words.length === 0 || line.tables.length > 0 || holds(`${line.label} ${line.description}`),
       );
   });
 
@@ -162,10 +162,10 @@
   </div>
   {#if which === 'bin'}
     <ul class="bin">
-      {#each data.bin as one (one.workspace)}
+      {#each data.bin as one (one.key)}
         <li>
           <b>{one.label}</b> in the bin since {agoWords(one.at)}
-          <Button kind="quiet" onclick={() => void change(one.workspace, { deleted: false })}>Bring it back</Button>
+          <Button kind="quiet" onclick={() => void change(one.key, { deleted: false })}>Bring it back</Button>
         </li>
       {/each}
     </ul>
@@ -178,17 +178,17 @@
           ></tr
         ></thead
       >
-      {#each shown as line (line.workspace)}
+      {#each shown as line (line.key)}
         <tbody>
           <tr class="workspace">
             <th scope="rowgroup">
-              <a href="/w/{line.workspace}" style:--dye="var(--dye-{line.dye})"
-                >{#if line.icon}<span class="sign"><Sign icon={line.icon} /></span>{/if}{line.workspaceLabel}</a
+              <a href="/w/{line.key}" style:--dye="var(--dye-{line.dye})"
+                >{#if line.icon}<span class="sign"><Sign icon={line.icon} /></span>{/if}{line.label}</a
               >
               {@render star(
-                line.workspaceLabel,
-                keptWorkspaces.has(`/w/${line.workspace}`),
-                (favourite) => void keep(line.workspace, null, favourite),
+                line.label,
+                keptWorkspaces.has(`/w/${line.key}`),
+                (favourite) => void keep(line.key, null, favourite),
               )}
             </th>
             <td>{line.description}</td>
@@ -196,19 +196,19 @@
             <td
               >{#if line.role === 'administrator'}<span class="steps"
                   ><Menu
-                    label="What can be done with {line.workspaceLabel}"
+                    label="What can be done with {line.label}"
                     items={[
-                      { label: 'Name, colour and icon', run: () => (changing = line.workspace) },
+                      { label: 'Name, colour and icon', run: () => (changing = line.key) },
                       line.archived
                         ? {
                             label: 'Bring it back into sight',
-                            run: () => void change(line.workspace, { archived: false }),
+                            run: () => void change(line.key, { archived: false }),
                           }
                         : {
                             label: 'Archive: out of sight, kept as it is',
-                            run: () => void change(line.workspace, { archived: true }),
+                            run: () => void change(line.key, { archived: true }),
                           },
-                      { label: 'Put it in the bin', run: () => void change(line.workspace, { deleted: true }) },
+                      { label: 'Put it in the bin', run: () => void change(line.key, { deleted: true }) },
                     ]}><span aria-hidden="true">…</span></Menu
                   ></span
                 >{/if}{line.changedAt ? `${agoWords(line.changedAt)} by ${line.changedBy}` : 'nothing yet'}
@@ -218,13 +218,13 @@
           {#each line.tables as table (table.key)}
             <tr>
               <th scope="row" style:--dye="var(--dye-{table.dye})"
-                ><a class="named" href="/w/{line.workspace}/t/{table.key}"
+                ><a class="named" href="/w/{line.key}/t/{table.key}"
                   >{#if table.icon}<span class="sign"><Sign icon={table.icon} /></span>{/if}{table.label}</a
                 >
                 {@render star(
                   table.label,
-                  keptTables.has(`/w/${line.workspace}/t/${table.key}`),
-                  (favourite) => void keep(line.workspace, table.key, favourite),
+                  keptTables.has(`/w/${line.key}/t/${table.key}`),
+                  (favourite) => void keep(line.key, table.key, favourite),
                 )}</th
               >
               <td>{table.description}</td>
@@ -234,8 +234,8 @@
           {:else}
             <tr
               ><td colspan="5" class="empty"
-                >No tables yet. <a href="/w/{line.workspace}/intake">Bring in files</a> or
-                <a href="/w/{line.workspace}?new">start an empty table</a>.</td
+                >No tables yet. <a href="/w/{line.key}/intake">Bring in files</a> or
+                <a href="/w/{line.key}?new">start an empty table</a>.</td
               ></tr
             >
           {/each}
@@ -254,7 +254,7 @@
 </main>
 
 {#if changed}
-  {@const { workspace } = changed}
+  {@const workspace = changed.key}
   <WorkspaceForm
     line={changed}
     onclose={() => (changing = null)}

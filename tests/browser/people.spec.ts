@@ -59,8 +59,8 @@ test('a workspace is given to a colleague by keyboard, who is put out again; a p
   await accessible(page, 'tokens');
   const asProgram = (path: string) =>
     request.get(new URL(path, page.url()).href, { headers: { authorization: `Bearer ${secret}` } });
-  const listed = (await (await asProgram('/api/workspaces')).json()) as { workspaces: { workspace: string }[] };
-  expect(listed.workspaces.map(({ workspace }) => workspace)).toEqual([key]);
+  const listed = (await (await asProgram('/api/workspaces')).json()) as { items: { key: string }[] };
+  expect(listed.items.map((one) => one.key)).toEqual([key]);
   await page.reload();
   await expect(page.getByText(secret)).toBeHidden();
   await page.getByRole('button', { name: 'Revoke nightly load' }).click();

@@ -345,3 +345,17 @@ test('who sees both makes a calculated field that carries it, and is told whom t
   });
   expect(plain.effects[0]?.carries).toEqual([]);
 });
+
+test('who looks as somebody that is in both sees no more of the other workspace than by themselves', async () => {
+  const boss = await makePerson(pool, 'Boss');
+  await join(pool, await yard.access(), boss, 'administrator');
+  const { workspace } = await yard.access();
+  const seen = async (person: Person) =>
+    JSON.stringify((await authorize(pool, person, yard.key, 'see')).workspace.model);
+  expect(await seen(others.Both!)).toContain('spoken');
+  const as: Person = { ...boss, seeAs: { workspace: workspace.id, person: others.Both!.id } };
+  expect((await authorize(pool, as, yard.key, 'see')).seenAs).toBe('Both');
+  expect(await seen(as)).not.toContain('spoken');
+  const ida = (await yard.access()).person;
+  expect(await seen({ ...ida, seeAs: { workspace: workspace.id, person: others.Both!.id } })).toContain('spoken');
+});

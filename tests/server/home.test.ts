@@ -69,7 +69,7 @@ describe('Home', () => {
 
   test('puts a workspace out of sight or in the bin, for its administrators, and brings it back', async () => {
     const names = async (person: Person) =>
-      (await ledgerOf(pool, person)).map(({ workspace, archived, others }) => [workspace, archived, others]);
+      (await ledgerOf(pool, person)).map(({ key, archived, others }) => [key, archived, others]);
     expect(await names(tom)).toEqual([['bees', false, 1]]);
     expect(await place.refused(changeWorkspace(pool, tom, 'bees', { archived: true }))).toContain(
       'no workspace here that you administer',

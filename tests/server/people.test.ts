@@ -169,7 +169,7 @@ describe('a token', () => {
     ];
     expect([there.status, there.said]).toEqual([404, nowhere.said]);
     const { answer } = await ask(token, listWorkspaces);
-    expect((answer.workspaces as { workspace: string }[]).map(({ workspace }) => workspace)).toEqual([place.key]);
+    expect((answer.items as { key: string }[]).map((one) => one.key)).toEqual([place.key]);
     expect((await ask(token, postWorkspace, {}, { label: 'Mine' })).status).toBe(403);
     expect((await ask(token, patchWorkspace, { ws: other.key }, { label: 'Mine' })).status).toBe(403);
     expect((await make({ label: 'elsewhere', workspace: 'none' })).status).toBe(404);

@@ -273,8 +273,11 @@ describe('a role by table, field and condition', () => {
       ask(secret, 'PATCH', `${ws}/tables/hives/records`, { records: [{ id: 1, values: { number: 'H-9' } }] });
     expect([(await write(asReader)).status, (await write(asEditor)).status]).toEqual([403, 200]);
     // As a role of one's own: an administrator's program sees what that role sees.
-    const cut = String((await ask(who.ida, 'POST', '/api/tokens', { label: 'cut', role: id })).answer.token);
+    const cut = String(
+      (await ask(who.ida, 'POST', '/api/tokens', { label: 'cut', role: id, workspace: place.key })).answer.token,
+    );
     expect(await read(cut)).toEqual([]);
+    expect((await ask(who.ida, 'POST', '/api/tokens', { label: 'nowhere', role: id })).status).toBe(422);
   });
 });
 

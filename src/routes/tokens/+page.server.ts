@@ -10,6 +10,6 @@ export const load = async (event) => {
   return {
     person: { name: person.name },
     tokens,
-    workspaces: ledger.map(({ workspace, workspaceLabel }) => ({ key: workspace, label: workspaceLabel })),
+    workspaces: ledger.map(({ key, label }) => ({ key, label })),
   };
 };

@@ -6,7 +6,8 @@ import { inTransaction } from '../database/transaction';
 import { notHere, refuse } from '../base/refusal';
 import { auditing } from './audit';
 import { hashOfSecret, newSecret } from './secrets';
-import { authorize } from './workspaceAccess';
+import { roleNamed } from './limits';
+import { authorize, type WorkspaceAccess } from './workspaceAccess';
 import type { Person } from './models';
 
 /** A token as its owner sees it: never the secret, which is shown once. */
@@ -60,6 +61,7 @@ export async function makeOwnToken(
   const label = wish.label.trim();
   if (label === '') throw refuse(422, 'The name is empty.', 'Write what the token is for.', '/label');
   const within = wish.workspace === undefined ? null : await authorize(pool, person, wish.workspace, 'see');
+  requireKnown(wish.role, within);
   const secret = newSecret();
   return inTransaction(pool, 'select 1', async (client) => {
     const [made] = await catalogueOn(client)
@@ -79,6 +81,17 @@ export async function makeOwnToken(
     await auditing(client, person, within?.workspace.id ?? null, 'tokenMade', { label, role, ends: endsAt });
     return { ...token, token: secret };
   });
+}
+
+/** A role of a workspace's own means something there only. */
+function requireKnown(role: RoleId | undefined, within: WorkspaceAccess | null): void {
+  if (role !== undefined && !roleNamed(within?.whole.model ?? {}, role))
+    throw refuse(
+      422,
+      'There is no such role here.',
+      within ? 'Use one of the roles of the workspace.' : 'Name the workspace whose role it is.',
+      '/role',
+    );
 }
 
 /** Takes a token away at once, and what listens by it is told nothing more. */

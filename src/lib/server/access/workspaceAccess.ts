@@ -176,8 +176,13 @@ async function seenAs(connection: Pool | Client, own: WorkspaceAccess, as: SeeAs
     .where(and(eq(memberships.workspace, whole.id), eq(memberships.person, as.person)));
   const role = found && roleNamed(whole.model, found.role);
   if (!role) return own;
-  const homes = await peerRights(connection, { id: as.person, email: '', name: found.name }, whole);
-  return accessAs(own, role, role, as.person, found.name, homes);
+  // Of linked workspaces they see no more than they do by themselves.
+  const theirs = await peerRights(connection, { id: as.person, email: '', name: found.name }, whole);
+  const homes = Object.entries(theirs).flatMap(([key, rights]): [string, Rights][] => {
+    const mine = own.sights.homes[key];
+    return mine === undefined || mine === 'ends' ? [] : [[key, bothOf(rights, mine)]];
+  });
+  return accessAs(own, role, role, as.person, found.name, Object.fromEntries(homes));
 }
 
 /** The access that these rights would give to somebody, for looking only. */

@@ -1,7 +1,7 @@
 import Joi from 'joi';
+import { problemKinds } from '$core/base/problemKinds';
 import type { Endpoint } from '../http/endpoint';
 import { needWords } from '../access/workspaceAccess';
-import { titles } from '../http/problem';
 import schemas from './answerSchemas.json';
 import * as events from './events';
 import * as files from './files';
@@ -121,7 +121,7 @@ function refusalsOf({ method, open, needs, path, body, query, streams }: Endpoin
 }
 
 const nameOfRefusal = (status: Status): string =>
-  (titles[status] ?? '').replace(/\W+(\w)/g, (_, next: string) => next.toUpperCase());
+  (problemKinds[status]?.title ?? '').replace(/\W+(\w)/g, (_, next: string) => next.toUpperCase());
 
 /** What is sent with a call: JSON, or the media types that it says itself. */
 function bodyOf({ body, sends }: Endpoint): JsonSchema {

@@ -5,6 +5,7 @@ import { refuse } from '../base/refusal';
 import { recordId, wholeNumber } from '../base/numbers';
 import { paste, previewPaste, type PastedCells } from '../entry/paste';
 import { effectWords, removalOf } from '../records/removal';
+import { upsertRecords } from '../entry/upsert';
 import { writeRecords } from '../entry/write';
 
 const ofTable = '/api/workspaces/{ws}/tables/{t}/records';
@@ -53,6 +54,27 @@ export const patchRecords = workspaceEndpoint({
       ask: boolean;
     };
     return writeRecords(pool, access, params.t ?? '', { update: records, ask: asks });
+  },
+});
+
+export const putRecords = workspaceEndpoint({
+  method: 'PUT',
+  path: ofTable,
+  summary: 'Make records, or change those that have the same in fields that are unique; all or none',
+  inOneTransaction: true,
+  recalls: true,
+  needs: 'write',
+  query: Joi.object({
+    by: Joi.string().max(500).required().description('a unique field by key, or several with commas between'),
+  }),
+  body: Joi.object({ records: Joi.array().min(1).max(mostWritten).items(Joi.object({ values })).required() }),
+  answers: '{batch, records, made, found}; records made first, then those that were found',
+  answer: ({ pool, access, params, query, body }) => {
+    const { records } = body as { records: { values: Record<string, unknown> }[] };
+    const by = String(query.by)
+      .split(',')
+      .map((name) => name.trim());
+    return upsertRecords(pool, access, params.t ?? '', by, records);
   },
 });
 

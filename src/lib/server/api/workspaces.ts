@@ -26,8 +26,8 @@ export const listWorkspaces = endpoint({
   method: 'GET',
   path: '/api/workspaces',
   summary: 'Everything you may see: workspaces with their tables and counts',
-  answers: '{workspaces: [{workspace, workspaceLabel, role, description, dye, icon, tables, changedAt, changedBy}]}',
-  answer: async ({ pool, person }) => ({ workspaces: await ledgerOf(pool, person) }),
+  answers: '{items: [{key, label, role, roleLabel, rights, description, dye, icon, tables, changedAt, changedBy}], next: null}',
+  answer: async ({ pool, person }) => ({ items: await ledgerOf(pool, person), next: null }),
 });
 
 export const postWorkspace = endpoint({
@@ -48,7 +48,7 @@ export const getHome = endpoint({
   method: 'GET',
   path: '/api/home',
   summary: 'Where you left off, your favourites, and workspaces in the bin',
-  answers: '{recent: [{kind, label, within, href, dye, visitedAt}], favourites: […], bin: [{workspace, label, at}]}',
+  answers: '{recent: [{kind, label, within, href, dye, visitedAt}], favourites: […], bin: [{key, label, at}]}',
   answer: async ({ pool, person }) => ({
     ...(await keptPlaces(pool, person)),
     bin: await deletedWorkspaces(pool, person),

@@ -8,7 +8,7 @@ import { seeing, type WorkspaceAccess } from '../access/workspaceAccess';
 import { tableSql } from '../access/workspaceState';
 import { Refusal, refuse } from '../base/refusal';
 
-import type { Client } from '../database/pool';
+import type { Client, Pool } from '../database/pool';
 import { sent, wireOf } from '../sql/column';
 import { identifier, join, raw, sql } from '../base/sql';
 
@@ -18,6 +18,21 @@ export interface Match {
   readonly by: Readonly<Record<string, unknown>>;
   /** Its place in what was sent. */
   readonly at: string;
+}
+
+/** The records that have these values in these fields, in their order; null where none has. By what the person sees. */
+export async function recordsBy(
+  connection: Pool | Client,
+  access: WorkspaceAccess,
+  target: Table,
+  keys: readonly ReadonlyMap<Field, Scalar>[],
+): Promise<(number | null)[]> {
+  const ids = await idsOf(
+    connection,
+    access,
+    keys.map((values) => ({ target, values })),
+  );
+  return keys.map((_, at) => ids.get(at)?.[0] ?? null);
 }
 
 /** A match as it is looked for: the target and the values of its fields. */
@@ -71,9 +86,9 @@ function wantedOf(access: WorkspaceAccess, match: Match): Wanted | Refusal {
 
 /** Up to two ids for each of several matches by the same fields of a table, by their places. */
 async function idsOf(
-  client: Client,
+  client: Pool | Client,
   access: WorkspaceAccess,
-  group: readonly Wanted[],
+  group: readonly Pick<Wanted, 'target' | 'values'>[],
 ): Promise<Map<number, number[]>> {
   const [first] = group;
   if (!first) return new Map();

@@ -1,22 +1,6 @@
+import { problemKinds, problemSlug, problemsPage } from '$core/base/problemKinds';
 import { busy, Refusal, refuse } from '../base/refusal';
 import { log } from '../base/log';
-
-/** What kind of refusal each status is. */
-export const titles: Readonly<Record<number, string>> = {
-  400: 'Malformed',
-  401: 'Not signed in',
-  403: 'Not allowed',
-  404: 'Not here',
-  405: 'Not so',
-  409: 'Clash',
-  410: 'Ended',
-  413: 'Too large',
-  422: 'Cannot be done',
-  429: 'Too many',
-  503: 'Not now',
-  507: 'No room',
-  500: 'Fault',
-};
 
 const unreachable = new Set([
   'ECONNREFUSED',
@@ -115,8 +99,10 @@ export function problemResponse(error: unknown): Response {
   });
 }
 
+const typeOf = (status: number): string => `${problemsPage}#${problemSlug(status)}`;
+
 export const problem = (status: number, members: object, headers: Readonly<Record<string, string>> = {}): Response =>
-  new Response(JSON.stringify({ type: 'about:blank', title: titles[status], status, ...members }), {
+  new Response(JSON.stringify({ type: typeOf(status), title: problemKinds[status]?.title, status, ...members }), {
     status,
     headers: { 'content-type': 'application/problem+json', ...headers },
   });

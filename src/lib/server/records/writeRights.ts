@@ -9,7 +9,7 @@ import { conditionOverAll } from '../access/recordCuts';
 import { seeing, type WorkspaceAccess } from '../access/workspaceAccess';
 import { tableSql } from '../access/workspaceState';
 import { refuse, type Refusal } from '../base/refusal';
-import { empty, identifier, join, raw, sql, type Sql } from '../base/sql';
+import { identifier, join, raw, sql, type Sql } from '../base/sql';
 import type { Client } from '../database/pool';
 import { prepared, statementEpoch } from '../sql/statement';
 import type { TableEdits } from './edits';

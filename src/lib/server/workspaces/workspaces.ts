@@ -89,8 +89,8 @@ interface LedgerRow {
 
 /** One line of Home: a workspace or a table that the person may see. */
 export interface LedgerLine {
-  readonly workspace: string;
-  readonly workspaceLabel: string;
+  readonly key: string;
+  readonly label: string;
   /** The person's role there, by its id, and what it is called. */
   readonly role: RoleId;
   readonly roleLabel: string;
@@ -193,8 +193,8 @@ async function ledgerLine(pool: Pool, person: Person, row: LedgerRow, role: Role
     setAside: seesAllOf(rights, id) ? (asideOf.get(id) ?? 0) : 0,
   }));
   return {
-    workspace: row.key,
-    workspaceLabel: row.label,
+    key: row.key,
+    label: row.label,
     role: role.id,
     roleLabel: role.label,
     rights: rights.workspace,
@@ -249,14 +249,14 @@ export async function tableCounts(
 
 /** A workspace in the bin, which who administers it can bring back. */
 export interface DeletedWorkspace {
-  readonly workspace: string;
+  readonly key: string;
   readonly label: string;
   readonly at: string;
 }
 
 export async function deletedWorkspaces(pool: Pool, person: Person): Promise<DeletedWorkspace[]> {
   const rows = await catalogueOn(pool)
-    .select({ workspace: workspaces.key, label: workspaces.label, at: workspaces.deletedAt })
+    .select({ key: workspaces.key, label: workspaces.label, at: workspaces.deletedAt })
     .from(workspaces)
     .innerJoin(
       memberships,

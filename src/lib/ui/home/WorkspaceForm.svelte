@@ -13,14 +13,14 @@
   }: { line: LedgerLine; onsave: (settings: Record<string, unknown>) => void; onclose: () => void } = $props();
   let open = $state(true);
   let draft = $state(
-    untrack(() => ({ label: line.workspaceLabel, description: line.description, dye: line.dye, icon: line.icon })),
+    untrack(() => ({ label: line.label, description: line.description, dye: line.dye, icon: line.icon })),
   );
   $effect(() => {
     if (!open) onclose();
   });
 </script>
 
-<Modal bind:open title="Workspace {line.workspaceLabel}" size="sm">
+<Modal bind:open title="Workspace {line.label}" size="sm">
   <form onsubmit={(event) => (event.preventDefault(), onsave($state.snapshot(draft)))}>
     <Label>Name<Input class="mt-1 py-1.5" bind:value={draft.label} required maxlength={120} /></Label>
     <Label class="mt-3"

@@ -48,12 +48,12 @@ export const load = async (event) => {
       // Tables that a link can be pointed at across workspaces: where one administers both.
       otherTables: ledger
         .filter(
-          ({ workspace, rights }) => workspace !== key && rights.includes('design') && allows(access.rights, 'design'),
+          ({ key: other, rights }) => other !== key && rights.includes('design') && allows(access.rights, 'design'),
         )
-        .flatMap(({ workspace, workspaceLabel, tables }) =>
-          tables.map((table) => ({ path: `${workspace}.${table.key}`, label: `${workspaceLabel}: ${table.label}` })),
+        .flatMap(({ key: other, label: otherLabel, tables }) =>
+          tables.map((table) => ({ path: `${other}.${table.key}`, label: `${otherLabel}: ${table.label}` })),
         ),
-      workspaces: ledger.map(({ workspace, workspaceLabel }) => ({ key: workspace, label: workspaceLabel })),
+      workspaces: ledger.map((line) => ({ key: line.key, label: line.label })),
     };
   });
 };
