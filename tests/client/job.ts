@@ -109,6 +109,23 @@ export async function job(fetch: (request: Request) => Promise<Response>, token:
   if (loading.error) throw new Error(loading.error.detail);
   const loaded = await until(intake, ({ state }) => state !== 'loading');
 
+  const codes = await client.PUT('/api/workspaces/{ws}/tables/{t}/records', {
+    params: { path: { ...path, t: 'apiaries' }, query: { by: 'name' } },
+    body: { records: [{ values: { name: 'Rosehill' } }, { values: { name: 'Brand new' } }] },
+  });
+  if (codes.error) throw new Error(codes.error.detail);
+
+  const fieldForm = await client.POST('/api/workspaces/{ws}/tables/{t}/forms', {
+    params: { path: { ...path, t: 'hives' } },
+    body: { form: { label: 'New hive', sections: [{ items: [{ field: 'number' }, { field: 'weight' }] }] } },
+  });
+  if (fieldForm.error) throw new Error(fieldForm.error.detail);
+  const entry = await client.POST('/api/workspaces/{ws}/tables/{t}/forms/{id}/entries', {
+    params: { path: { ...path, t: 'hives', id: fieldForm.data.id } },
+    body: { values: { number: 'H-form', weight: 12 } },
+  });
+  if (entry.error) throw new Error(entry.error.detail);
+
   const lost = await client.GET('/api/workspaces/{ws}/model', { params: { path: { ws: 'nowhere' } } });
   return {
     labels,
@@ -118,6 +135,8 @@ export async function job(fetch: (request: Request) => Promise<Response>, token:
     csv: csv.data,
     columns: ready.sheets.flatMap(({ columns }) => columns.map(({ name, type }) => `${name} ${type}`)),
     added: loaded.receipt?.sheets.map(({ added }) => added),
+    upserted: [codes.data.made, codes.data.found],
+    entered: entry.data.records.map(({ values }) => values.number),
     lost: lost.error?.status,
   };
 }

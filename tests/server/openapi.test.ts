@@ -91,6 +91,8 @@ describe('a client that is made from it', () => {
       clash: { status: 409 },
       columns: ['jar text', 'grams number'],
       added: [2],
+      upserted: [1, 1],
+      entered: ['H-form'],
       lost: 404,
     });
     expect(done.csv?.split('\r\n')[1]).toMatch(/^1,H-0,0,/);

@@ -88,3 +88,9 @@ test('the same key again is answered alike, and writes once', async () => {
   const [first, second] = [await send(), await send()];
   expect(second.answer).toEqual(first.answer);
 });
+
+test('who prefers it is answered without the records', async () => {
+  const { answer } = await put('code', [{ code: 'short', grams: 3 }], { prefer: 'return=minimal' });
+  expect(answer).toEqual({ batch: expect.any(Number), records: [], made: 1, found: 0 });
+  expect((await grams()).at(-1)).toBe(3);
+});

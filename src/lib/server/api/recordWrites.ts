@@ -1,3 +1,4 @@
+import type { RequestEvent } from '@sveltejs/kit';
 import Joi from 'joi';
 import { tableAt } from '../access/workspaceAccess';
 import { workspaceEndpoint } from '../http/endpoint';
@@ -10,6 +11,11 @@ import { writeRecords } from '../entry/write';
 
 const ofTable = '/api/workspaces/{ws}/tables/{t}/records';
 const mostWritten = 10_000;
+
+/** What a program prefers to be answered with (RFC 7240): `Prefer: return=minimal` leaves the records out. */
+const prefers = ({ request }: Pick<RequestEvent, 'request'>): { readonly minimal: boolean } => ({
+  minimal: /\breturn=minimal\b/.test(request.headers.get('prefer') ?? ''),
+});
 
 const values = Joi.object().unknown(true).required();
 
@@ -26,9 +32,9 @@ export const postRecords = workspaceEndpoint({
   needs: 'write',
   body: Joi.object({ records: Joi.array().min(1).max(mostWritten).items(Joi.object({ values })).required(), ask }),
   answers: '{batch, records}',
-  answer: ({ pool, access, params, body }) => {
+  answer: ({ event, pool, access, params, body }) => {
     const { records, ask: asks } = body as { records: { values: Record<string, unknown> }[]; ask: boolean };
-    return writeRecords(pool, access, params.t ?? '', { insert: records, ask: asks });
+    return writeRecords(pool, access, params.t ?? '', { insert: records, ask: asks }, prefers(event));
   },
 });
 
@@ -48,12 +54,12 @@ export const patchRecords = workspaceEndpoint({
     ask,
   }),
   answers: '{batch, records}; 409 with both values where a record moved on',
-  answer: ({ pool, access, params, body }) => {
+  answer: ({ event, pool, access, params, body }) => {
     const { records, ask: asks } = body as {
       records: { id: number; version?: number; values: Record<string, unknown> }[];
       ask: boolean;
     };
-    return writeRecords(pool, access, params.t ?? '', { update: records, ask: asks });
+    return writeRecords(pool, access, params.t ?? '', { update: records, ask: asks }, prefers(event));
   },
 });
 
@@ -69,12 +75,12 @@ export const putRecords = workspaceEndpoint({
   }),
   body: Joi.object({ records: Joi.array().min(1).max(mostWritten).items(Joi.object({ values })).required() }),
   answers: '{batch, records, made, found}; records made first, then those that were found',
-  answer: ({ pool, access, params, query, body }) => {
+  answer: ({ event, pool, access, params, query, body }) => {
     const { records } = body as { records: { values: Record<string, unknown> }[] };
     const by = String(query.by)
       .split(',')
       .map((name) => name.trim());
-    return upsertRecords(pool, access, params.t ?? '', by, records);
+    return upsertRecords(pool, access, params.t ?? '', by, records, prefers(event).minimal);
   },
 });
 

@@ -31,6 +31,7 @@ export async function upsertRecords(
   name: string,
   by: readonly string[],
   records: readonly SentRecord[],
+  minimal = false,
 ): Promise<Upserted> {
   const table = tableAt(access, name);
   const fields = tellingFields(table, by);
@@ -43,7 +44,7 @@ export async function upsertRecords(
     const counts = { made: insert.length, found: update.length };
     try {
       const answer = (written: WriteAnswer) => ({ ...written, ...counts });
-      return answer(await writeRecords(pool, access, name, { insert, update }, { answer }));
+      return answer(await writeRecords(pool, access, name, { insert, update }, { answer, minimal }));
     } catch (error) {
       const moved = error instanceof Refusal && (error.status === 409 || /is taken/.test(error.problem.message));
       if (!moved || tries >= mostTries || sameIds(ids, await recordsBy(pool, access, table, keys))) throw error;

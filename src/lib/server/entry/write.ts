@@ -35,6 +35,8 @@ export interface WriteAnswer {
 /** What a write is besides its edits. */
 interface Writes {
   readonly admission?: Admission;
+  /** Its call is answered without the records, which are not read then (RFC 7240, `return=minimal`). */
+  readonly minimal?: boolean;
   /** What its call is answered with, where that is more. */
   readonly answer?: (written: WriteAnswer) => unknown;
 }
@@ -45,7 +47,7 @@ export async function writeRecords(
   given: WorkspaceAccess,
   name: string,
   edits: RecordEdits,
-  { admission, answer = (written) => written }: Writes = {},
+  { admission, minimal = false, answer = (written) => written }: Writes = {},
 ): Promise<WriteAnswer> {
   requireRight(given, 'write');
   const access = await addFreeOptions(pool, given, tableAt(given, name), edits);
@@ -61,10 +63,9 @@ export async function writeRecords(
         const writing = { client, access: now, exclusive, reportProgress, ask: edits.ask };
         const settled = await settle(writing, table, edits);
         const info = { kind: admission?.kind ?? 'edit', title: edits.title ?? titleOf(table, edits) };
-        const { batch, inserted, records } = await applyEdits(writing, settled, info, {
-          table,
-          changed: (edits.update ?? []).map(({ id }) => id),
-        });
+        const changed = (edits.update ?? []).map(({ id }) => id);
+        const answered = minimal ? undefined : { table, changed };
+        const { batch, inserted, records } = await applyEdits(writing, settled, info, answered);
         const made = inserted[settled.findIndex((edit) => edit.table === table)] ?? [];
         await keepAside(client, now, misfitsOf(table, edits, made), batch);
         return { batch, records };

@@ -42,6 +42,7 @@
     dyes,
     folded,
     mayEdit,
+    mayEnter = mayEdit,
     selected,
     preset,
     onat,
@@ -74,6 +75,8 @@
     dyes: readonly string[];
     folded: ReadonlySet<string>;
     mayEdit: boolean;
+    /** Whether records can be made in the last row; as they can be changed, where nothing is said. */
+    mayEnter?: boolean;
     selected: number | null;
     /** What a record made in the last row begins with. */
     preset: Readonly<Record<string, unknown>>;
@@ -154,7 +157,7 @@
   const savedLines = $derived(layout.lines + fresh);
   const recordLines = $derived(savedLines + waiting.length);
   // Alone it would stand at the top, and go from under one's hands.
-  const lineCount = $derived(recordLines + (mayEdit && set.opened ? 1 : 0));
+  const lineCount = $derived(recordLines + (mayEnter && set.opened ? 1 : 0));
   const room = $derived(Math.max(rowHeight, height - rowHeight - (totals ? footHeight : 0)));
   const scale = $derived(new ScrollScale(lineCount * rowHeight, room));
   const first = $derived(Math.max(0, Math.floor(top / rowHeight) - overscan));
@@ -193,7 +196,7 @@
   const waitsAt = (line: number): PendingRecord | undefined => waiting[line - savedLines];
   const isBlank = (value: unknown) =>
     value === null || value === undefined || (Array.isArray(value) && value.length === 0);
-  const isDraft = (line: number) => mayEdit && line === recordLines;
+  const isDraft = (line: number) => mayEnter && line === recordLines;
 
   /** Others on this table, by the cell they are in. */
   const others = $derived(frame.live.here.filter((one) => one.table === table.id && one.record !== null));
@@ -217,7 +220,7 @@
    * Rows that are drawn by themselves, so that no other row ever moves them: an editor that is moved loses what is
    * typed.
    */
-  const ownRows = $derived([editLine, mayEdit && set.opened ? recordLines : null].filter((line) => line !== null));
+  const ownRows = $derived([editLine, mayEnter && set.opened ? recordLines : null].filter((line) => line !== null));
   const otherRows = $derived(inSight.filter((line) => !ownRows.includes(line)));
   /** What one is on, by itself: lines move when others make, move or delete records. */
   let stands: { record: number | null; waits: string | null; draft: boolean } = {
@@ -231,7 +234,7 @@
     onat?.(record?.id ?? null, columns[column]?.field.key ?? null);
   });
   $effect(() => {
-    const [lines, drafts, unsaved] = [recordLines, mayEdit, waiting];
+    const [lines, drafts, unsaved] = [recordLines, mayEnter, waiting];
     const here = recordAt(untrack(() => chosen.at.line))?.id ?? null;
     untrack(() => follow(lines, drafts, here, unsaved));
   });
@@ -354,7 +357,7 @@
     const field = columns[column]?.field;
     const record = recordAt(line) ?? null;
     const waits = waitsAt(line);
-    if (!mayEdit || !field || !isEntered(field) || (!record && !waits?.problem && !isDraft(line))) return;
+    if (!(isDraft(line) ? mayEnter : mayEdit) || !field || !isEntered(field) || (!record && !waits?.problem && !isDraft(line))) return;
     reveal();
     editing = { line, column, start, record, waits: waits?.key ?? null };
   }
@@ -519,7 +522,7 @@
     {column}
     on={chosen.at.line === line && chosen.at.column === column}
     chosen={chosen.wide && chosen.has(line, column)}
-    readonly={!mayEdit}
+    readonly={!(isDraft(line) ? mayEnter : mayEdit)}
     edge={shown.frozen && !columns[column + 1]?.frozen}
     marked={record !== undefined && set.marked.has(`${record.id}.${field.key}`)}
     tall={rowLines > 1}
@@ -668,7 +671,7 @@
   <div class="body" role="rowgroup" style:height="{scale.drawn}px" style:width="{all}px">
     {#each otherRows as line (line % drawnRows)}{@render row(line)}{/each}
     {#if editLine !== null && !editsDraft}{@render row(editLine)}{/if}
-    {#if mayEdit && (editsDraft || (set.opened && editLine !== recordLines && recordLines >= first && recordLines < end))}{@render row(
+    {#if mayEnter && (editsDraft || (set.opened && editLine !== recordLines && recordLines >= first && recordLines < end))}{@render row(
         recordLines,
       )}{/if}
   </div>

@@ -31,6 +31,7 @@
     totals = null,
     dyes = [],
     mayEdit,
+    mayEnter = mayEdit,
     selected = null,
     preset = {},
     onat,
@@ -54,6 +55,7 @@
     totals?: ShownTotals | null;
     dyes?: readonly string[];
     mayEdit: boolean;
+    mayEnter?: boolean;
     selected?: number | null;
     preset?: Readonly<Record<string, unknown>>;
     onat?: (record: number | null, field: string | null) => void;
@@ -188,6 +190,7 @@
   {dyes}
   {folded}
   {mayEdit}
+  {mayEnter}
   {preset}
   {selected}
   {onat}

@@ -41,7 +41,9 @@
   const { live, notices, unsent, workspace: here } = useFrame();
   const workspace = $derived(data.workspace.key);
   const table = $derived(data.table);
-  const mayEdit = $derived(data.workspace.may.tables[table.id]?.write ?? false);
+  const may = $derived(data.workspace.may.tables[table.id]);
+  const mayEdit = $derived(may?.change ?? false);
+  const mayEnter = $derived(may?.enter ?? false);
   const shown = new ShownView(() => ({
     workspace: data.workspace.key,
     model: data.model,
@@ -185,7 +187,7 @@
     if (command && event.key.toLowerCase() === 'z') void work.step(event.shiftKey ? 'redo' : 'undo');
     else if (command && event.key.toLowerCase() === 'y') void work.step('redo');
     else if (event.key === 'Escape' && (panel || work.pasting)) close();
-    else if (event.altKey && event.key.toLowerCase() === 'n' && mayEdit) panel = { kind: 'new' };
+    else if (event.altKey && event.key.toLowerCase() === 'n' && mayEnter) panel = { kind: 'new' };
     else if (event.altKey && event.key.toLowerCase() === 's') void goto(`/w/${workspace}/t/${table.key}/structure`);
     else if (event.altKey && event.key.toLowerCase() === 'o' && set.moved) void set.refresh();
     else return;
@@ -318,6 +320,7 @@
     totals={asked.length > 0 ? { asked, all: totals.answer?.totals ?? [] } : null}
     {dyes}
     {mayEdit}
+    {mayEnter}
     {selected}
     onat={(one, field) => live.at({ table: table.key, record: one, field })}
     onselect={(one, opens) => (opens || panel?.kind === 'record') && select(one)}
@@ -351,7 +354,7 @@
           { label: 'JSON', href: exportOf('json'), section: 'for a program' },
         ]}>Export ▾</Menu
       >{/if}
-    {#if mayEdit}<Button kind="main" onclick={() => (panel = { kind: 'new' })} title="Alt+N">New record</Button>{/if}
+    {#if mayEnter}<Button kind="main" onclick={() => (panel = { kind: 'new' })} title="Alt+N">New record</Button>{/if}
   {/snippet}
   <div class="words">
     <ViewLine
@@ -386,7 +389,7 @@
   {/if}
   {#if set.problem && !set.opened}
     <div class="empty"></div>
-  {:else if set.opened && set.rows === 0 && (filter || !mayEdit)}
+  {:else if set.opened && set.rows === 0 && (filter || !mayEnter)}
     <div class="empty">
       {#if filter}<p>
           No record meets this filter. <button onclick={() => shown.set({ filter: '' })}>Show all</button>
@@ -439,7 +442,7 @@
   {table}
   {set}
   {work}
-  {mayEdit}
+  mayEdit={panel?.kind === 'new' ? mayEnter : mayEdit}
   {panel}
   {pageOf}
   onpanel={(next) => (panel = next)}

@@ -21,7 +21,7 @@
   const { live, notices, unsent, workspace: here } = useFrame();
   const workspace = $derived(data.workspace.key);
   const table = $derived(data.table);
-  const mayEdit = $derived(data.workspace.may.tables[table.id]?.write ?? false);
+  const mayEdit = $derived(data.workspace.may.tables[table.id]?.change ?? false);
   const id = $derived(Number(page.params.id));
   const shown = new ShownView(() => ({
     workspace: data.workspace.key,
