@@ -275,8 +275,9 @@
   header {
     display: flex;
     align-items: center;
-    gap: 10px;
-    height: 44px;
+    flex-wrap: wrap;
+    gap: 2px 10px;
+    min-height: 44px;
     padding: 0 20px;
     background: var(--raised);
     border-bottom: 1px solid var(--line);

@@ -127,6 +127,6 @@ test('a role is made by conditions and fields, tried, looked through and given; 
   await accessible(page, 'directory');
   await page.getByRole('button', { name: 'Deactivate nils.farrow' }).click();
   await expect(page.getByRole('button', { name: 'Activate nils.farrow' })).toBeVisible();
-  await nils.reload();
-  await nils.waitForURL(/\/sign-in/);
+  await nils.goto('/w/apiaries/t/hives');
+  await expect(nils).toHaveURL(/\/sign-in/);
 });
