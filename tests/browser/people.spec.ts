@@ -126,7 +126,7 @@ test('a role is made by conditions and fields, tried, looked through and given; 
   await page.goto('/directory');
   await accessible(page, 'directory');
   await page.getByRole('button', { name: 'Deactivate nils.farrow' }).click();
-  await expect(page.getByRole('button', { name: 'Activate nils.farrow' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Activate nils.farrow', exact: true })).toBeVisible();
   await nils.goto('/w/apiaries/t/hives');
   await expect(nils).toHaveURL(/\/sign-in/);
 });
