@@ -187,7 +187,8 @@ await page.locator('.strip').waitFor();
 await shot('weave');
 
 await page.goto(`${origin}/w/apiaries/people`);
-await page.getByText('signed in').first().waitFor();
+await page.getByLabel('Role of Ida Vale').waitFor();
+await page.getByRole('heading', { name: 'Audit trail' }).waitFor();
 await shot('people');
 await page.goto(`${origin}/w/apiaries/health`);
 await page.getByText(/findings? in \d+ tables?/).waitFor();

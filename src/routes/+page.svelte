@@ -68,9 +68,7 @@
           ? line.tables
           : line.tables.filter((table) => holds(`${table.label} ${table.description}`)),
       }))
-      .filter(
-        (line) => words.length === 0 || line.tables.length > 0 || holds(`${line.label} ${line.description}`),
-      );
+      .filter((line) => words.length === 0 || line.tables.length > 0 || holds(`${line.label} ${line.description}`));
   });
 
   async function make(event: SubmitEvent) {

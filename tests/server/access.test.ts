@@ -130,11 +130,7 @@ describe('workspaces', () => {
       [1, 2, 3].map(() => makeWorkspace(pool, ida, { label: 'Race', key: 'race' })),
     );
     expect(both.filter(({ status }) => status === 'fulfilled')).toHaveLength(1);
-    expect((await ledgerOf(pool, ida)).map(({ key }) => key).sort()).toEqual([
-      'fell_gate',
-      'fell_gate_2',
-      'race',
-    ]);
+    expect((await ledgerOf(pool, ida)).map(({ key }) => key).sort()).toEqual(['fell_gate', 'fell_gate_2', 'race']);
     expect(await ledgerOf(pool, await makePerson(pool, 'Stranger'))).toEqual([]);
   });
 });

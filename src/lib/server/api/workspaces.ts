@@ -26,7 +26,8 @@ export const listWorkspaces = endpoint({
   method: 'GET',
   path: '/api/workspaces',
   summary: 'Everything you may see: workspaces with their tables and counts',
-  answers: '{items: [{key, label, role, roleLabel, rights, description, dye, icon, tables, changedAt, changedBy}], next: null}',
+  answers:
+    '{items: [{key, label, role, roleLabel, rights, description, dye, icon, tables, changedAt, changedBy}], next: null}',
   answer: async ({ pool, person }) => ({ items: await ledgerOf(pool, person), next: null }),
 });
 

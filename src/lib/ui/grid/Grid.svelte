@@ -357,7 +357,13 @@
     const field = columns[column]?.field;
     const record = recordAt(line) ?? null;
     const waits = waitsAt(line);
-    if (!(isDraft(line) ? mayEnter : mayEdit) || !field || !isEntered(field) || (!record && !waits?.problem && !isDraft(line))) return;
+    if (
+      !(isDraft(line) ? mayEnter : mayEdit) ||
+      !field ||
+      !isEntered(field) ||
+      (!record && !waits?.problem && !isDraft(line))
+    )
+      return;
     reveal();
     editing = { line, column, start, record, waits: waits?.key ?? null };
   }

@@ -107,7 +107,7 @@
 <StagePage title="People" purpose="Who is in this workspace, and what they may do.">
   {#if administers && members !== null && others.length === 0}
     <p>Everybody of the Directory is in.</p>
-  {:else if administers}
+  {:else if administers && members !== null}
     <form class="add" onsubmit={add} aria-label="Add somebody">
       <label
         >Add
@@ -126,7 +126,7 @@
       <Button kind="main" type="submit" disabled={chosen === ''}>Add</Button>
     </form>
   {/if}
-  {#if administers}
+  {#if administers && members !== null}
     <form class="add" onsubmit={inviteByAddress} aria-label="Invite somebody by address">
       <label
         >Or invite <input
