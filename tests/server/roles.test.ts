@@ -281,6 +281,100 @@ describe('a role by table, field and condition', () => {
   });
 });
 
+describe('a role by condition is no way around itself', () => {
+  test('every link of a batch is looked at, also behind one that was left as it is', async () => {
+    const seesAll = { see: true, enter: true, change: true };
+    await give(who.jo, { ...steward, tables: { ...steward.tables, hives: seesAll } });
+    const patch = (...records: object[]) => ask(who.jo, 'PATCH', `${ws}/tables/hives/records`, { records });
+    const asItIs = { id: 2, values: { apiary: 2, number: 'H-2b' } };
+    expect((await patch(asItIs)).status).toBe(200);
+    expect((await patch(asItIs, { id: 3, values: { apiary: 2 } })).status).toBe(422);
+    await place.insert('apiaries', { name: 'East' });
+    expect((await patch(asItIs, { id: 3, values: { apiary: 3 } })).status).toBe(422);
+    expect((await place.values('hives', 'apiary'))[2]).toBeNull();
+  });
+
+  test('nor are the pairs of a link to many, written by themselves', async () => {
+    await place.change({
+      do: 'addField',
+      table: 'hives',
+      field: { label: 'Near', type: 'link', to: 'apiaries', many: true, counterpart: { label: 'Around', many: true } },
+    } as never);
+    await place.write('hives', { update: [{ id: 2, values: { near: [1] } }] });
+    const drafts = "state = 'draft'";
+    const tables = { hives: { see: true, change: drafts }, apiaries: { see: true } };
+    await give(who.jo, { others: {}, tables });
+    const { model } = (await place.access()).whole;
+    const pairs = model.tables.find((table) => table.pairs);
+    const keys = pairs?.fields.filter(({ type }) => type.kind === 'link').map(({ key }) => key) ?? [];
+    const hiveKey = pairs?.fields.find(
+      ({ type }) => type.kind === 'link' && model.tables.find(({ id }) => id === type.to)?.key === 'hives',
+    )?.key;
+    const pair = (hive: number) => Object.fromEntries(keys.map((key) => [key, key === hiveKey ? hive : 1]));
+    const path = `${ws}/tables/${pairs?.key}/records`;
+    // H-3 was sent; H-1 is a draft.
+    expect((await ask(who.jo, 'POST', path, { records: [{ values: pair(3) }] })).status).toBe(403);
+    expect((await ask(who.jo, 'POST', path, { records: [{ values: pair(1) }] })).status).toBe(200);
+    await place.write('hives', { update: [{ id: 2, values: { state: 'sent' } }] });
+    expect((await ask(who.jo, 'DELETE', path, { ids: [1] })).status).toBe(403);
+    // By the record itself it is as the record is.
+    const near = (id: number) =>
+      ask(who.jo, 'PATCH', `${ws}/tables/hives/records`, { records: [{ id, values: { near: [2] } }] });
+    expect([(await near(3)).status, (await near(1)).status]).toEqual([403, 200]);
+    expect((await ask(who.jo, 'POST', `${ws}/undo`, {})).status).toBe(200);
+  });
+
+  test('nor are words for an open list, where nothing may be written', async () => {
+    const open = { label: 'Kind', type: 'option', options: [{ label: 'nucleus' }], open: true };
+    await place.change({ do: 'addField', table: 'hives', field: open } as never);
+    const write = (kind: string) =>
+      ask(who.jo, 'PATCH', `${ws}/tables/hives/records`, { records: [{ id: 1, values: { kind } }] });
+    const words = async () => JSON.stringify((await ask(who.ida, 'GET', `${ws}/model`)).answer);
+    const apiaries = { see: true, change: true };
+    await give(who.jo, { others: {}, tables: { apiaries, hives: { see: true } } });
+    expect((await write('smuggled')).status).toBe(403);
+    await give(who.ulla, {
+      label: 'Other',
+      others: {},
+      tables: { hives: { see: true, change: true, fields: { kind: 'seen' } } },
+    });
+    const body = { records: [{ id: 1, values: { kind: 'carried' } }] };
+    expect((await ask(who.ulla, 'PATCH', `${ws}/tables/hives/records`, body)).status).toBe(422);
+    expect(await words()).not.toMatch(/smuggled|carried/);
+  });
+
+  test('whoever designs one table makes no forms and links of another', async () => {
+    const seen = { see: true };
+    await give(who.jo, { others: seen, tables: { hives: { ...seen, design: true } } });
+    const form = { label: 'New', sections: [{ items: [{ field: 'number' }] }] };
+    const of = (table: string) =>
+      ask(who.jo, 'POST', `${ws}/tables/${table}/forms`, { form: { ...form, sections: [] } });
+    expect([(await of('apiaries')).status, (await of('hives')).status]).toEqual([403, 200]);
+    const made = await ask(who.ida, 'POST', `${ws}/tables/apiaries/forms`, {
+      form: { ...form, audience: 'outside', sections: [] },
+    });
+    const address = `${ws}/tables/apiaries/forms/${String(made.answer.id)}/addresses`;
+    expect((await ask(who.jo, 'POST', address, { label: 'x' })).status).toBe(403);
+    // The link of the hives has its other side with the apiaries.
+    const changes = [{ do: 'removeField', table: 'hives', field: 'apiary' }];
+    expect((await ask(who.jo, 'POST', `${ws}/plans`, { changes })).status).toBe(403);
+  });
+
+  test('a role that somebody has stays, also when its making is undone; who manages people sees everything', async () => {
+    await give(who.jo, steward);
+    const { answer } = await ask(who.ida, 'GET', `${ws}/history?limit=1`);
+    const [made] = answer.batches as { id: number }[];
+    expect(await place.refused(place.undo(made?.id ?? 0))).toContain('is the role of 1 person');
+    expect(await numbers(who.jo)).toEqual(['H-1']);
+    const { status, said } = await ask(who.ida, 'POST', `${ws}/roles`, {
+      ...steward,
+      label: 'Boss',
+      workspace: ['people'],
+    });
+    expect([status, said]).toEqual([422, expect.stringContaining('manages people')]);
+  });
+});
+
 describe('before it is kept, and as somebody else', () => {
   test('a role is tried: records seen, fields hidden, and what formulas carry', async () => {
     const tables = { ...steward.tables, hives: { ...steward.tables.hives, fields: { price: 'hidden' } } };
@@ -354,6 +448,24 @@ describe('the Directory', () => {
       expect([path, (await ask(who.jo, method, path, body)).status]).toEqual([path, 403]);
   });
 
+  test('of several groups that counts whose role allows most: the workspace’s own before reader', async () => {
+    const own_ = String(
+      (await ask(who.ida, 'POST', `${ws}/roles`, { label: 'Own', others: { see: true, change: true } })).answer.id,
+    );
+    const reading = Number(
+      (await ask(who.ida, 'POST', '/api/groups', { label: `R ${places}`, people: [who.jo.id] })).answer.id,
+    );
+    const writing = Number(
+      (await ask(who.ida, 'POST', '/api/groups', { label: `W ${places}`, people: [who.jo.id] })).answer.id,
+    );
+    await ask(who.ida, 'PUT', `${ws}/groups/${reading}`, { role: 'reader' });
+    await ask(who.ida, 'PUT', `${ws}/groups/${writing}`, { role: own_ });
+    const members = (await ask(who.ida, 'GET', `${ws}/members`)).answer.items;
+    expect(members).toMatchObject([{ name: 'Ida' }, { name: 'Jo', role: own_ }]);
+    await ask(who.ida, 'PUT', `${ws}/groups/${reading}`, { role: 'designer' });
+    expect((await ask(who.ida, 'GET', `${ws}/members`)).answer.items).toMatchObject([{}, { role: 'designer' }]);
+  });
+
   test('who is deactivated is out everywhere within a second: session, token, stream, password', async () => {
     const anna = await makePerson(pool, `Anna${places}`);
     await ask(who.ida, 'POST', `${ws}/members`, { person: anna.id, role: 'editor' });
@@ -406,7 +518,24 @@ describe('the Directory', () => {
     expect((await ask(caller, 'GET', `${ws}/model`)).status).toBe(200);
     const kept = await pool.query('select i::text as t from loom.invitations i');
     expect(JSON.stringify(kept.rows)).not.toContain(secret);
-    // Of others' messages nobody reads who does not manage the Directory.
+    // Of others' messages nobody reads who does not manage the Directory, and of their own not the address.
+    const anna = await makePerson(pool, `Inviter${places}`);
+    await ask(who.ida, 'POST', `${ws}/members`, { person: anna.id, role: 'administrator' });
+    const asked = `passwordless${places}@alderfold.example`;
+    for (const role of ['reader', 'editor']) {
+      const { answer: member } = await ask(anna, 'POST', `${ws}/invitations`, { email: asked, role });
+      await ask(anna, 'DELETE', `${ws}/members/${String(member.id)}`);
+    }
+    const own = (await ask(anna, 'GET', '/api/outbox')).said;
+    expect(own).toContain(asked);
+    expect(own).not.toMatch(/invited\/\w/);
+    // Once a password is set, no other address sets one.
+    const { answer: whole } = await ask(who.ida, 'GET', '/api/outbox?limit=2');
+    const [second, first] = (whole.items as { body: string }[]).map(
+      ({ body }) => /\/invited\/(\S+)/.exec(body)?.[1] ?? '',
+    );
+    expect(await acceptInvitation(pool, second ?? '', 'long enough')).toBe(asked);
+    await expect(acceptInvitation(pool, first ?? '', 'taken over')).rejects.toThrow('used');
     expect((await ask(who.jo, 'GET', '/api/outbox')).answer.items).toEqual([]);
     expect((await ask(who.ida, 'POST', `${ws}/invitations`, { email, role: 'reader' })).status).toBe(409);
   });

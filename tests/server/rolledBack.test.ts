@@ -152,6 +152,11 @@ describe('a damaged workspace', () => {
       label: 'Visits',
       fields: [text('Day'), { label: 'Hive', type: 'link', to: 'hives' }],
     });
+    // A role of its own, added and changed: who has it must not be shut out by what brings the tables back.
+    const role = { label: 'Helper', others: { see: true } };
+    await home.change({ do: 'addPart', kind: 'role', part: role });
+    const made = (await home.access()).whole.model.parts?.role?.[0]?.id ?? '';
+    await home.change({ do: 'changePart', kind: 'role', part: made, set: { description: 'In the season.' } });
     const sound = await stored();
     // As an earlier version wrote it: a table of a dry run, and without the field that was added last.
     damaged.add(home.key);
@@ -165,7 +170,7 @@ describe('a damaged workspace', () => {
     );
     await catalogueOn(place.pool)
       .update(workspaces)
-      .set({ model: { tables }, version: sql`${workspaces.version} + 1` })
+      .set({ model: { ...sound.model, tables }, version: sql`${workspaces.version} + 1` })
       .where(eq(workspaces.key, home.key));
     const words = (await structureDefects(place.pool, await home.access().then(({ workspace }) => workspace)))
       .map(({ words: one }) => one)
@@ -180,9 +185,12 @@ describe('a damaged workspace', () => {
   });
 
   test('whose history does not give what stands is cut to what does', async () => {
+    const role = { label: 'Helper', description: 'In the season.', others: { see: true } };
+    await home.change({ do: 'addPart', kind: 'role', part: role });
     damaged.add(home.key);
     await place.pool.query(`alter table ${home.key}.hives drop column note`);
     expect((await repairStructure(place.pool, home.key)).by).toBe('what stands');
+    expect((await stored()).model.parts?.role).toMatchObject([{ label: 'Helper', description: 'In the season.' }]);
     damaged.delete(home.key);
     await home.insert('hives', { number: 'A' });
   });

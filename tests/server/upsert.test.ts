@@ -63,8 +63,8 @@ test('and by several fields that a rule makes unique together, numbers and days 
 test.each<[string, string, object[], RegExp]>([
   ['a field that is not there', 'kode', [{ code: 'A' }], /no field/],
   ['a field that is not unique', 'shop', [{ shop: 'Mill' }], /not unique/],
-  ['a record without what tells it', 'code', [{ code: 'Z' }, { grams: 1 }], /tells the record, and is blank/],
-  ['the same record twice', 'code', [{ code: 'Z' }, { code: 'Z' }], /the same as record 1/],
+  ['a record without its key', 'code', [{ code: 'Z' }, { grams: 1 }], /Code says which record it is, and is blank/],
+  ['the same record twice', 'code', [{ code: 'Z' }, { code: 'Z' }], /the same record as number 1/],
   ['one record of several that does not fit', 'code', [{ code: 'Z' }, { code: 'Y', grams: 'many' }], /Grams/],
 ])('%s is refused, and nothing is written', async (_, by, records, why) => {
   const before = await grams();

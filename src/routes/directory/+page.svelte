@@ -205,6 +205,9 @@
     padding: 8px 18px;
   }
   @media (max-width: 700px) {
+    td:nth-child(2) {
+      overflow-wrap: anywhere;
+    }
     th:nth-child(3),
     td:nth-child(3),
     th:nth-child(4),

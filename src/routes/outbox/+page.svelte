@@ -11,7 +11,7 @@
   title="Outbox"
   purpose={data.all
     ? 'Messages that went out. They stay here instead of going to a mail server.'
-    : 'Messages that you had sent. They stay here instead of going to a mail server.'}
+    : 'Messages that you had sent, without the addresses that are for their recipients alone. Those who manage the Directory pass them on.'}
   who={data.person.name}
 >
   {#each data.messages.items as { id, at, recipient, subject, body, by } (id)}

@@ -1,43 +1,64 @@
 import { designs, has, isWithin, rightsOver, roleInWords } from '$core/access/rights';
 import { partOf } from '$core/parts/parts';
 import type { Change } from '$core/types/change';
-import { findTable } from '$core/model/model';
+import { findField, findTable, linkedTable } from '$core/model/model';
+import type { TableId } from '$core/types/identity';
+import type { Model } from '$core/types/model';
 import { partsOf } from '$core/types/part';
+import type { Client, Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
+import { requireUnheld } from './roles';
 import { requireRight, type WorkspaceAccess } from './workspaceAccess';
 
 /**
  * Refuses changes of the structure that somebody may not make: of parts without the right for their kind, of tables that
- * they do not design, of roles beyond their own.
+ * they do not design, of roles beyond their own, or that somebody has.
  */
-export function requireChanges(access: WorkspaceAccess, changes: readonly Change[]): void {
-  const { rights, whole } = access;
+export async function requireChanges(
+  connection: Pool | Client,
+  access: WorkspaceAccess,
+  changes: readonly Change[],
+): Promise<void> {
   // Tables that the same changes make need no right of their own.
-  const made = new Set<string>();
+  const made = new Set<TableId>();
   for (const change of changes) {
     if (change.do === 'addPart' || change.do === 'changePart' || change.do === 'removePart') {
-      requireRight(access, partOf(change.kind).needs);
+      const { needs } = partOf(change.kind);
+      if (needs === 'design' && change.table !== null) requireDesign(access, change.table, made);
+      else requireRight(access, needs);
       if (change.kind === 'role') requireGivable(access, change);
+      if (change.kind === 'role' && change.do === 'removePart') await requireUnheld(connection, access, change.part);
       continue;
     }
     if (change.do === 'addTable') {
-      requireWorkspaceDesign(access);
+      requireDesign(access, change.table.id);
       made.add(change.table.id);
-      continue;
-    }
-    const sides = [change.table];
-    if (change.do === 'addField' && change.field.type.kind === 'link') sides.push(change.field.type.to);
-    for (const id of sides) {
-      const table = findTable(whole.model, id);
-      if (made.has(id) || table?.home !== undefined) continue;
-      if (table ? !rightsOver(whole.model, rights, table).design : !has(rights, 'design')) throw notDesigned(access);
-    }
+    } else for (const table of tablesOf(access.whole.model, change)) requireDesign(access, table, made);
   }
   if (changes.length === 0) requireRight(access, 'design');
 }
 
-function requireWorkspaceDesign(access: WorkspaceAccess): void {
-  if (!has(access.rights, 'design')) throw notDesigned(access);
+type FieldOrTableChange = Exclude<Change, { readonly do: 'addTable' | 'addPart' | 'changePart' | 'removePart' }>;
+
+/** The tables whose structure a change changes: of a link that comes or goes, both sides. */
+function tablesOf(model: Model, change: FieldOrTableChange): TableId[] {
+  if (change.do === 'addField')
+    return change.field.type.kind === 'link' ? [change.table, change.field.type.to] : [change.table];
+  const field = change.do === 'removeField' ? findField(model, change.field)?.field : undefined;
+  const other = field && linkedTable(model, field)?.table;
+  return other ? [change.table, other.id] : [change.table];
+}
+
+/** Whether somebody designs a table; one that is not there yet is the workspace's. Those of linked ones are asked for there. */
+export function designsTable({ rights, whole }: WorkspaceAccess, id: TableId): boolean {
+  const table = findTable(whole.model, id);
+  if (table?.home !== undefined) return true;
+  return table ? rightsOver(whole.model, rights, table).design : has(rights, 'design');
+}
+
+/** Refuses a change of the structure of a table that somebody does not design; `made` by the same changes all are. */
+export function requireDesign(access: WorkspaceAccess, id: TableId, made: ReadonlySet<TableId> = new Set()): void {
+  if (!made.has(id) && !designsTable(access, id)) throw notDesigned(access);
 }
 
 /** Whoever manages people gives nobody more than they have. */

@@ -82,7 +82,7 @@ export async function invitedBy(
   return found ?? null;
 }
 
-/** Sets the password of whom an address is for, which is used up by that; gives the account to sign in to. */
+/** Sets the password of whom an address is for; it is used up by that, with all others for them. Gives the account. */
 export async function acceptInvitation(pool: Pool, secret: string, password: string): Promise<string> {
   if (password.length < leastPassword)
     throw refuse(422, `A password has ${leastPassword} characters or more.`, 'Use a few words.', '/password');
@@ -91,7 +91,7 @@ export async function acceptInvitation(pool: Pool, secret: string, password: str
     const found = await invitedBy(client, secret);
     const used = await catalogueOn(client)
       .delete(invitations)
-      .where(eq(invitations.hash, hashOfSecret(secret)))
+      .where(eq(invitations.person, found?.id ?? 0))
       .returning({ person: invitations.person });
     if (!found || used.length === 0)
       throw refuse(410, 'This address was used, or has ended.', 'Ask for another invitation.');
@@ -101,7 +101,11 @@ export async function acceptInvitation(pool: Pool, secret: string, password: str
   });
 }
 
-/** Messages that a person had sent, the newest first; all of them where they manage the Directory. */
+/**
+ * Messages that a person had sent, the newest first; all of them where they manage the Directory. What is for the
+ * recipient alone, the address to set a password at, is shown to those alone who run this in a mail server's stead:
+ * whoever can have anybody invited would else be anybody without a password.
+ */
 export async function messagesOf(
   connection: Pool | Client,
   person: Person,
@@ -128,6 +132,8 @@ export async function messagesOf(
     )
     .orderBy(desc(outbox.id))
     .limit(limit + 1);
-  const items = rows.slice(0, limit);
+  const items = rows
+    .slice(0, limit)
+    .map((one) => (all ? one : { ...one, body: one.body.replace(/\/invited\/\S+/, '/invited/…') }));
   return { items, next: rows.length > limit ? (items.at(-1)?.id ?? null) : null };
 }

@@ -96,7 +96,11 @@ export async function modelOver(connection: Pool | Client, own: Home, peers: rea
     others.push(...theirs.tables.map((table) => ({ ...table, home: peer.key })));
     if (theirs.parts) peerParts[peer.key] = theirs.parts;
   }
-  const whole: Model = { ...model, tables: [...model.tables, ...others], peerParts };
+  const whole: Model = {
+    ...model,
+    tables: [...model.tables, ...others],
+    ...(Object.keys(peerParts).length > 0 ? { peerParts } : {}),
+  };
   if (isPool(connection)) joined.set(own.id, { epoch, model: whole });
   return whole;
 }

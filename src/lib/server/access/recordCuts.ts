@@ -1,6 +1,5 @@
-import { compileCondition } from '$core/formula/compiler';
-import { rightsOver } from '$core/access/rights';
-import { conditionMissing } from '$core/flow/dependencies';
+import { compileCondition, noViewer } from '$core/formula/compiler';
+import { rightsOver, standingReach } from '$core/access/rights';
 import type { Sights } from '$core/parts/visible';
 import type { Expression } from '$core/types/expression';
 import type { TableId } from '$core/types/identity';
@@ -9,7 +8,7 @@ import { quoteIdentifier } from '$core/base/sql';
 import { homeOf, storedName, type RecordCuts, type WorkspaceState } from './workspaceState';
 
 /** What stands for whoever looks, in a statement: a number of the Directory, or nobody. */
-export const viewerSql = (viewer: number): string => (viewer > 0 ? `${viewer}::integer` : 'null::integer');
+export const viewerSql = (viewer: number): string => (viewer > 0 ? `${viewer}::integer` : noViewer);
 
 /**
  * A condition over records of a table that stand as `root`, on the clocks of the workspace they are in. It is worked out
@@ -44,10 +43,15 @@ export function recordCuts(whole: WorkspaceState, { own, homes }: Sights, viewer
   for (const table of whole.model.tables) {
     const sight = table.home === undefined ? own : (homes[table.home] ?? 'ends');
     const see = sight === 'ends' ? 'all' : rightsOver(whole.model, sight, table).see;
-    if (typeof see === 'object') conditions.set(table, conditionMissing(whole.model, see) === undefined ? see : never);
+    const standing = standingReach(whole.model, see);
+    if (typeof see === 'object') conditions.set(table, typeof standing === 'object' ? standing : never);
   }
   if (conditions.size === 0) return null;
-  const name = JSON.stringify([viewer, whole.day, [...conditions].map(([{ id }, condition]) => [id, condition])]);
+  const name = JSON.stringify([
+    viewer,
+    [whole, ...whole.peers].map(({ day }) => day),
+    [...conditions].map(([{ id }, condition]) => [id, condition]),
+  ]);
   const ofModel = known.get(whole.model) ?? new Map<string, RecordCuts>();
   known.set(whole.model, ofModel);
   const ready = ofModel.get(name);

@@ -80,11 +80,12 @@ async function isDeviceOf(pool: Pool, device: string, person: number): Promise<b
 }
 
 /**
- * Takes away what has had its time: sessions that ended, tries that no longer count, devices not used for a year,
+ * Takes away what has had its time: sessions and invitations that ended, tries that no longer count, devices not used for a year,
  * answers kept for a week.
  */
 export async function purgeExpired(pool: Pool): Promise<void> {
   await pool.query(`delete from loom.sessions where expires_at < now()`);
+  await pool.query(`delete from loom.invitations where ends_at < now()`);
   await pool.query(`delete from loom.attempts where expire < extract(epoch from now()) * 1000`);
   await pool.query(`delete from loom.devices where used_at < now() - interval '400 days'`);
   await pool.query(`delete from loom.idempotency where at < now() - interval '7 days'`);

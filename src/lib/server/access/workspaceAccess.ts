@@ -3,7 +3,7 @@ import { tableNamed } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import { quoteText } from '$core/base/sql';
 import { bothOf, builtInRole, designs, has, onlySeeing, roleInWords, writes } from '$core/access/rights';
-import { leastSights, nameless, seenOf, type Sight, type Sights } from '$core/parts/visible';
+import { leastSights, nameless, seenOf, type Sights } from '$core/parts/visible';
 import type { Rights, Role, WorkspaceRight } from '$core/types/role';
 import { memberships, people, workspaces, type RoleId } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
@@ -115,11 +115,10 @@ export async function authorize(
   if (!role) throw notHere('workspace');
   const rights = rightsWithin(person, whole.model, role);
   const still = known?.workspace === workspace && known.still ? { still: known.still } : {};
-  const own = accessTo(
-    { person, role, rights, viewer: person.id, ...still },
-    whole,
-    sightsOf(rights, await peerRights(connection, person, whole)),
-  );
+  const own = accessTo({ person, role, rights, viewer: person.id, ...still }, whole, {
+    own: rights,
+    homes: await peerRights(connection, person, whole),
+  });
   const access = person.seeAs?.workspace === whole.id ? await seenAs(connection, own, person.seeAs) : own;
   requireRight(access, need);
   return access;
@@ -194,8 +193,8 @@ export function accessAs(
   words: string,
   homes: Readonly<Record<string, Rights>> = {},
 ): WorkspaceAccess {
-  const most = onlySeeing(bothOf(rights, own));
-  return accessTo({ person, role, rights: most, viewer, seenAs: words }, whole, sightsOf(bothOf(rights, own), homes));
+  const both = bothOf(rights, own);
+  return accessTo({ person, role, rights: onlySeeing(both), viewer, seenAs: words }, whole, { own: both, homes });
 }
 
 /** The access with all of the workspace before it, for what the system itself does on the person's behalf. */
@@ -236,7 +235,10 @@ export const outsideAccess = (whole: WorkspaceState): WorkspaceAccess =>
 
 const [administrator, editor] = ['administrator', 'editor'].map((id) => builtInRole(id)) as [Role, Role];
 
-/** What a person may do in the workspaces that one is linked with, by their keys; those where they are no member are left out. */
+/**
+ * What a person may do in the workspaces that one is linked with, by their keys. Where they are no member it is left out:
+ * there they see what links show, which is titles.
+ */
 async function peerRights(
   connection: Pool | Client,
   person: Person,
@@ -256,12 +258,6 @@ async function peerRights(
   });
   return Object.fromEntries(found);
 }
-
-/**
- * What of a structure somebody may see: the one place where that is decided. Of linked workspaces it goes by their own
- * membership there; without one they see what links show, which is titles.
- */
-const sightsOf = (own: Rights, homes: Readonly<Record<string, Sight>>): Sights => ({ own, homes });
 
 /** Another structure of a access's workspace, such as an earlier one, as far as the person may see it. */
 export const seenBy = ({ sights }: WorkspaceAccess, model: Model): Model => seenOf(model, sights);
@@ -304,7 +300,10 @@ export async function accessOver(
   const peers = new Set([...whole.peers.map(({ id }) => id), ...rows.flatMap((row) => [row.id, ...row.peers])]);
   peers.delete(whole.id);
   const over = await withModel(connection, { ...whole, peers: [...peers] });
-  const wider = accessTo(access, over, sightsOf(access.rights, await peerRights(connection, access.person, over)));
+  const wider = accessTo(access, over, {
+    own: access.rights,
+    homes: await peerRights(connection, access.person, over),
+  });
   return access.workspace === access.whole ? acting(wider) : wider;
 }
 

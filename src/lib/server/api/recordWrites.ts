@@ -68,7 +68,6 @@ export const putRecords = workspaceEndpoint({
   path: ofTable,
   summary: 'Make records, or change those that have the same in fields that are unique; all or none',
   inOneTransaction: true,
-  recalls: true,
   needs: 'write',
   query: Joi.object({
     by: Joi.string().max(500).required().description('a unique field by key, or several with commas between'),

@@ -1,6 +1,6 @@
 import type { ChangeField } from '$core/types/change';
 import { newId } from '$core/types/identity';
-import { fieldNamed } from '$core/model/model';
+import { fieldNamed, isEntered } from '$core/model/model';
 import { type Table } from '$core/types/model';
 import { dyes, type Dye, type Field, type Option, type TypeOf } from '$core/types/field';
 import { withWorkspace } from '../access/lock';
@@ -79,8 +79,10 @@ export async function addFreeOptions(
   table: Table,
   edits: RecordEdits,
 ): Promise<WorkspaceAccess> {
+  const entered = new Set(table.fields.filter(isEntered).map(({ id }) => id));
   const growing = (now: Table) =>
     [...sentWords(now, edits)].flatMap(([id, sent]) => {
+      if (!entered.has(id)) return [];
       const field = now.fields.find((one) => one.id === id);
       const words = field && isOpenList(field) ? newWordsOf(field.type, sent) : [];
       return field && isOpenList(field) && words.length > 0 ? [{ field, words }] : [];

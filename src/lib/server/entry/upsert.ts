@@ -11,7 +11,7 @@ import type { SentRecord } from './edits';
 import { recordsBy } from './matches';
 import { writeRecords, type WriteAnswer } from './write';
 
-/** What became of records that were sent with what tells them. */
+/** What became of records that were sent with their keys. */
 export interface Upserted extends WriteAnswer {
   readonly made: number;
   /** Found, and written where something differed. */
@@ -34,7 +34,7 @@ export async function upsertRecords(
   minimal = false,
 ): Promise<Upserted> {
   const table = tableAt(access, name);
-  const fields = tellingFields(table, by);
+  const fields = keyFields(table, by);
   const keys = keysOf(access, fields, records);
   for (let tries = 1; ; tries++) {
     const ids = await recordsBy(pool, access, table, keys);
@@ -46,8 +46,8 @@ export async function upsertRecords(
       const answer = (written: WriteAnswer) => ({ ...written, ...counts });
       return answer(await writeRecords(pool, access, name, { insert, update }, { answer, minimal }));
     } catch (error) {
-      const moved = error instanceof Refusal && (error.status === 409 || /is taken/.test(error.problem.message));
-      if (!moved || tries >= mostTries || sameIds(ids, await recordsBy(pool, access, table, keys))) throw error;
+      if (!(error instanceof Refusal) || tries >= mostTries) throw error;
+      if (sameIds(ids, await recordsBy(pool, access, table, keys))) throw error;
     }
   }
 }
@@ -55,13 +55,13 @@ export async function upsertRecords(
 const sameIds = (one: readonly (number | null)[], other: readonly (number | null)[]): boolean =>
   one.every((id, at) => id === other[at]);
 
-/** The fields that tell one record from another: one that is unique, or those of a rule that says so. */
-function tellingFields(table: Table, by: readonly string[]): Field[] {
+/** The fields by which records are found: one that is unique, or those of a rule that says so. */
+function keyFields(table: Table, by: readonly string[]): Field[] {
   const fields = by.map((name) => {
     const field = fieldNamed(table, name);
     if (!field) throw refuse(422, `${table.label} has no field “${name}”.`, 'Use a key from the model.', '?/by');
     if (!(isEntered(field) || field.still) || field.type.kind === 'counterpart')
-      throw refuse(422, `${field.label} is not entered, so it tells no record.`, 'Use another field.', '?/by');
+      throw refuse(422, `${field.label} is not entered, so records are not found by it.`, 'Use another field.', '?/by');
     return field;
   });
   const ids = new Set(fields.map(({ id }) => id));
@@ -78,7 +78,7 @@ function tellingFields(table: Table, by: readonly string[]): Field[] {
   return fields;
 }
 
-/** What tells each record, in the core's values; refused where one says nothing, or two say the same. */
+/** The key of each record, in the core's values; refused where one has none, or two have the same. */
 function keysOf(
   { workspace }: WorkspaceAccess,
   fields: readonly Field[],
@@ -94,7 +94,12 @@ function keysOf(
       const taken = takeValue(values[field.key] ?? values[field.id] ?? null, field.type as EnteredType, reading);
       if (!taken.ok) problems.push({ record, ...taken.problem, at });
       else if (taken.value === null)
-        problems.push({ record, message: `${field.label} tells the record, and is blank.`, fix: 'Write a value.', at });
+        problems.push({
+          record,
+          message: `${field.label} says which record it is, and is blank.`,
+          fix: 'Write a value.',
+          at,
+        });
       else key.set(field, taken.value);
     }
     const words = JSON.stringify([...key.values()]);
@@ -102,7 +107,7 @@ function keysOf(
     if (before !== undefined && key.size === fields.length)
       problems.push({
         record,
-        message: `This is told by the same as record ${before + 1}.`,
+        message: `This is the same record as number ${before + 1}.`,
         fix: 'Send each record once.',
         at: `/records/${record}`,
       });

@@ -16,6 +16,7 @@ import type { TableEdits } from '../records/edits';
 import { keepAside, type SetAsideRow } from '../records/keepAside';
 import { isHeldByDatabase } from '../records/rules';
 import { VersionClash } from '../records/updateRecords';
+import { requireWritable } from '../records/writeRights';
 import { editedFields, type RecordEdits } from './edits';
 import { addFreeOptions } from './freeOptions';
 import { settle } from './settle';
@@ -50,6 +51,8 @@ export async function writeRecords(
   { admission, minimal = false, answer = (written) => written }: Writes = {},
 ): Promise<WriteAnswer> {
   requireRight(given, 'write');
+  // Before words of it join a list, which is a change of its own.
+  requireWritable(given, tableAt(given, name), edits);
   const access = await addFreeOptions(pool, given, tableAt(given, name), edits);
   try {
     return await withWorkspace(

@@ -40,16 +40,16 @@ export async function repairStructure(pool: Pool, key: string): Promise<Repair> 
     if (defects.length === 0) return { workspace: key, defects, by: null, left: [] };
     const others = known.model.tables.filter(({ home }) => home !== undefined);
     let left = defects;
-    for (const [by, tables] of [
+    for (const [by, model] of [
       ['history', await fromHistory(client, key)],
       ['what stands', await fromStanding(client, key, known.model)],
     ] as const) {
-      if (!tables) continue;
-      left = await structureDefects(client, { key, model: { tables: [...tables, ...others] } });
+      if (!model) continue;
+      left = await structureDefects(client, { key, model: { tables: [...model.tables, ...others] } });
       if (left.length > 0) continue;
       await db
         .update(workspaces)
-        .set({ model: { tables }, version: row.version + 1 })
+        .set({ model, version: row.version + 1 })
         .where(eq(workspaces.id, row.id));
       return { workspace: key, defects, by, left };
     }
@@ -68,10 +68,10 @@ export async function allStructureDefects(pool: Pool): Promise<{ workspace: stri
 }
 
 /**
- * A workspace's own tables as the history of all workspaces makes them, from nothing; null where the history does not
+ * A workspace's own tables and parts as the history of all workspaces makes them, from nothing; null where the history does not
  * give a structure. Each batch is done as its own workspace sees the others: with their keys as homes.
  */
-async function fromHistory(client: Client, key: string): Promise<readonly Table[] | null> {
+async function fromHistory(client: Client, key: string): Promise<Model | null> {
   const steps = await catalogueOn(client)
     .select({ home: workspaces.key, changes: batches.changes })
     .from(batches)
@@ -82,12 +82,24 @@ async function fromHistory(client: Client, key: string): Promise<readonly Table[
   for (const { home, changes } of steps) {
     const done = applyChanges(seenFrom(all, home), changes as readonly Change[]);
     if (!done.ok) return null;
-    all = { tables: done.value.model.tables.map((table) => ({ ...table, home: table.home ?? home })) };
+    const { tables, parts, peerParts } = done.value.model;
+    all = {
+      tables: tables.map((table) => ({ ...table, home: table.home ?? home })),
+      peerParts: { ...peerParts, [home]: parts ?? {} },
+    };
   }
-  return seenFrom(all, key).tables.filter(({ home }) => home === undefined);
+  return ownOf(seenFrom(all, key));
 }
 
-const seenFrom = ({ tables }: Model, key: string): Model => ({
+/** A workspace's own part of a model. */
+const ownOf = ({ tables, parts }: Model): Model => ({
+  tables: tables.filter(({ home }) => home === undefined),
+  ...(parts && Object.keys(parts).length > 0 ? { parts } : {}),
+});
+
+const seenFrom = ({ tables, peerParts = {} }: Model, key: string): Model => ({
+  ...(peerParts[key] ? { parts: peerParts[key] } : {}),
+  peerParts,
   tables: [
     ...tables.filter(({ home }) => home === key).map(({ home: _, ...table }) => table),
     ...tables.filter(({ home }) => home !== key),
@@ -95,7 +107,7 @@ const seenFrom = ({ tables }: Model, key: string): Model => ({
 });
 
 /** The known own tables without those and without the fields that do not stand, and without what needs them. */
-async function fromStanding(client: Client, key: string, model: Model): Promise<readonly Table[] | null> {
+async function fromStanding(client: Client, key: string, model: Model): Promise<Model | null> {
   const { columns } = await standing(client, key);
   const stands = (table: Table) => table.home !== undefined || columns.has(table.key);
   const kept = model.tables.filter(stands);
@@ -108,5 +120,5 @@ async function fromStanding(client: Client, key: string, model: Model): Promise<
     });
     return { ...table, fields, title: fields.some(({ id }) => id === table.title) ? table.title : null };
   });
-  return missingIn({ tables }).length > 0 ? null : tables.filter(({ home }) => home === undefined);
+  return missingIn({ tables }).length > 0 ? null : ownOf({ ...model, tables });
 }

@@ -63,7 +63,7 @@ export async function undoBatch(pool: Pool, access: WorkspaceAccess, id: number)
       if (batch.inverse) {
         if (batch.inverse.length > 0)
           if (isFreeOption(batch.changes ?? [])) requireRight(now, 'write');
-          else requireChanges(now, batch.inverse);
+          else await requireChanges(client, now, batch.inverse);
         // Records that came with tables of the same batch go with them; those of tables that stood are brought back one
         // by one.
         const editsOf = (after: WorkspaceAccess) => reverseEdits({ ...writing, access: after }, id, true);

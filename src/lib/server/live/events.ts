@@ -80,7 +80,7 @@ const streams = new Map<number, number>();
 const hereEvery = 500;
 
 /**
- * Rights that were looked at lately, by person and workspace, of a token by itself, as it may reach less far: their
+ * Rights that were looked at lately, by person and workspace, of a token and of whom they look as by itself: their
  * streams ask once for all.
  */
 const lately = new Map<string, { readonly at: number; readonly access: Promise<WorkspaceAccess> }>();
@@ -89,7 +89,7 @@ function accessNow(
   { person, workspace }: WorkspaceAccess,
   again: () => Promise<WorkspaceAccess>,
 ): Promise<WorkspaceAccess> {
-  const name = `${person.id} ${workspace.id} ${person.limits?.token ?? ''}`;
+  const name = `${person.id} ${workspace.id} ${person.limits?.token ?? ''} ${JSON.stringify(person.seeAs ?? '')}`;
   const known = lately.get(name);
   if (known && Date.now() - known.at < rightsFor) return known.access;
   const asked = { at: Date.now(), access: again() };

@@ -1,12 +1,11 @@
 import { rightsOver, standingReach } from '$core/access/rights';
 import { dependenciesOf } from '$core/flow/dependencies';
 import { findField, findTable, linkedTable } from '$core/model/model';
-import type { Field } from '$core/types/field';
 import type { FieldId } from '$core/types/identity';
 import type { Table } from '$core/types/model';
 import type { Reach, RecordRight } from '$core/types/role';
 import { conditionOverAll } from '../access/recordCuts';
-import { seeing, type WorkspaceAccess } from '../access/workspaceAccess';
+import type { WorkspaceAccess } from '../access/workspaceAccess';
 import { tableSql } from '../access/workspaceState';
 import { refuse, type Refusal } from '../base/refusal';
 import { identifier, join, raw, sql, type Sql } from '../base/sql';
@@ -34,20 +33,9 @@ export async function requireEditable(
   edits: readonly TableEdits[],
 ): Promise<void> {
   for (const { table, insert, update, remove } of ownEdits(edits)) {
+    requireWritable(access, table, { insert, update, remove });
     const rights = rightsHere(access, table);
     if (!rights) continue;
-    const parts = [
-      ['enter', insert.length],
-      ['change', update.length],
-      ['delete', remove.length],
-    ] as const;
-    for (const [right, count] of parts)
-      if (count > 0 && rights[right] === 'none')
-        throw refuse(
-          403,
-          `You may not ${words[right]} in ${tableWords(access, table)}.`,
-          'Ask an administrator of the workspace.',
-        );
     for (const { values } of [...insert, ...update])
       for (const id of values.keys()) if (rights.fields[id] !== undefined) throw notEntered(access, table, id);
     const changed = update.map(({ id }) => id);
@@ -55,6 +43,27 @@ export async function requireEditable(
     await requireStanding(client, access, table, remove, rights.delete, 'delete');
     await requireTargetsSeen(client, access, table, [...insert, ...update]);
   }
+}
+
+/** Refuses edits of a kind that the person may make with no record of a table. */
+export function requireWritable(
+  access: WorkspaceAccess,
+  table: Table,
+  { insert = [], update = [], remove = [] }: { readonly [K in 'insert' | 'update' | 'remove']?: readonly unknown[] },
+): void {
+  const rights = rightsHere(access, table);
+  const parts = [
+    ['enter', insert],
+    ['change', update],
+    ['delete', remove],
+  ] as const;
+  for (const [right, sent] of parts)
+    if (sent.length > 0 && rights?.[right] === 'none')
+      throw refuse(
+        403,
+        `You may not ${words[right]} in ${tableWords(access, table)}.`,
+        'Ask an administrator of the workspace.',
+      );
 }
 
 /**
@@ -73,7 +82,7 @@ export async function requireEntered(
     await requireReached(client, access, table, inserted[at] ?? [], [rights.enter]);
     const written = new Set(update.flatMap(({ values }) => [...values.keys()]));
     const either = [rights.enter, rights.change];
-    if (either.some((reach) => mayTurn(access, reach, written)))
+    if (table.pairs || either.some((reach) => mayTurn(access, reach, written)))
       await requireReached(
         client,
         access,
@@ -103,7 +112,8 @@ function rightsHere(access: WorkspaceAccess, table: Table) {
   if (of === null || of === 'ends') return null;
   const own = rightsOver(whole.model, of, table);
   const isFree = [own.see, own.enter, own.change, own.delete].every((reach) => reach === 'all');
-  return isFree && Object.keys(own.fields).length === 0 && access.cuts === undefined ? null : own;
+  const isOpen = Object.keys(own.fields).length === 0 && access.cuts === undefined;
+  return isFree && isOpen && !(table.pairs && isLookedAt(access, table, ['all'])) ? null : own;
 }
 
 const tableWords = ({ sight }: WorkspaceAccess, { id, label }: Table): string =>
@@ -130,7 +140,7 @@ async function requireStanding(
   right: 'change' | 'delete',
 ): Promise<void> {
   const cut = access.cuts?.of.get(table.id);
-  if (ids.length === 0 || (cut === undefined && typeof reach !== 'object')) return;
+  if (ids.length === 0 || (cut === undefined && !isLookedAt(access, table, [reach]))) return;
   const seen = cut === undefined ? raw('true') : sql`exists (select from ${raw(cut)} s where s._id = i.id)`;
   const { rows } = await prepared(
     client,
@@ -149,64 +159,37 @@ async function requireStanding(
   throw outOfReach(table, right, at, ids.length);
 }
 
-/** The first of some records that the person does not see; undefined where they see all. */
-async function missingAmong(
-  client: Client,
-  access: WorkspaceAccess,
-  table: Table,
-  ids: readonly number[],
-): Promise<number | undefined> {
-  const { rows } = await client.query<{ id: number }>(
-    sql`
-      select i.id
-      from unnest(${[...new Set(ids)]}::bigint[]) with ordinality i(id, place)
-      where not exists (select from ${tableSql(seeing(access).workspace, table)} s where s._id = i.id)
-      order by i.place limit 1
-    `,
-  );
-  return rows[0]?.id;
-}
-
-/** Links to records that the person does not see are refused as those to records that are not there. */
+/**
+ * Links to records that the person does not see are refused as those to records that are not there; what is left as it
+ * was is not looked at.
+ */
 async function requireTargetsSeen(
   client: Client,
   access: WorkspaceAccess,
   table: Table,
-  records: readonly { readonly id?: number; readonly values: ReadonlyMap<string, unknown> }[],
+  records: readonly { readonly id?: number; readonly values: ReadonlyMap<FieldId, unknown> }[],
 ): Promise<void> {
   for (const link of table.fields.filter(({ type }) => type.kind === 'link')) {
     const target = linkedTable(access.whole.model, link)?.table;
-    if (!target || !access.cuts?.of.has(target.id)) continue;
-    const ids = records.flatMap(({ values }) => {
-      const value = values.get(link.id);
-      return typeof value === 'number' ? [value] : [];
-    });
-    if (ids.length === 0) continue;
-    const missing = await missingAmong(client, access, target, ids);
-    if (missing !== undefined && !(await pointsThere(client, access, table, link, records, missing)))
+    const cut = target && access.cuts?.of.get(target.id);
+    const pointing = records.filter(({ values }) => typeof values.get(link.id) === 'number');
+    if (cut === undefined || pointing.length === 0) continue;
+    const { rows } = await client.query(
+      sql`
+        select from unnest(
+          ${pointing.map(({ id }) => id ?? null)}::bigint[], ${pointing.map(({ values }) => values.get(link.id))}::bigint[]
+        ) i(id, target)
+        where not exists (select from ${raw(cut)} s where s._id = i.target)
+          and not exists (
+            select from ${tableSql(access.whole, table)} r
+            where r._id = i.id and r.${identifier(link.key)} = i.target
+          )
+        limit 1
+      `,
+    );
+    if (rows.length > 0)
       throw refuse(422, `${link.label} points at a record that is not there.`, 'Choose another record.');
   }
-}
-
-/** Whether the records that are to point at one point there already: what is left as it was is not looked at. */
-async function pointsThere(
-  client: Client,
-  access: WorkspaceAccess,
-  table: Table,
-  link: Field,
-  records: readonly { readonly id?: number; readonly values: ReadonlyMap<string, unknown> }[],
-  target: number,
-): Promise<boolean> {
-  const pointing = records.filter(({ values }) => values.get(link.id) === target);
-  if (pointing.some(({ id }) => id === undefined)) return false;
-  const { rows } = await client.query<{ n: number }>(
-    sql`
-      select count(*) as n
-      from ${tableSql(access.whole, table)}
-      where _id = any(${pointing.map(({ id }) => id)}::bigint[]) and ${identifier(link.key)} = ${target}
-    `,
-  );
-  return rows[0]?.n === pointing.length;
 }
 
 /** Refuses where one of these records, as it was written, is none that any of these rights to enter reaches. */
@@ -217,7 +200,7 @@ async function requireReached(
   ids: readonly number[],
   reaches: readonly Reach[],
 ): Promise<void> {
-  if (ids.length === 0 || reaches.includes('all')) return;
+  if (ids.length === 0 || !isLookedAt(access, table, reaches)) return;
   const { rows } = await prepared(
     client,
     sql`select i.place, ${metBy(access, table, reaches)} as met from ${those(ids)}`,
@@ -233,18 +216,43 @@ const those = (ids: readonly number[]): Sql =>
     ? sql`(values (${ids[0]}::bigint, 0)) i(id, place)`
     : sql`(select id, n - 1 as place from unnest(${ids}::bigint[]) with ordinality u(id, n)) i order by i.place`;
 
-/** The condition that the record `i.id` is one that any of these rights reaches, over everything. */
-function metBy(access: WorkspaceAccess, table: Table, reaches: readonly Reach[]): Sql {
+/** The records that a pair links, each with its link and the rights to enter and change it. */
+const sidesOf = ({ whole, rights }: WorkspaceAccess, pairs: Table) =>
+  pairs.fields.flatMap((link) => {
+    const side = link.type.kind === 'link' ? linkedTable(whole.model, link)?.table : undefined;
+    if (!side || side.home !== pairs.home) return [];
+    const { enter, change } = rightsOver(whole.model, rights, side);
+    return [{ link, side, reaches: [enter, change] }];
+  });
+
+/** Whether records have to be looked at for a right to reach them. Pairs go by the records that they link. */
+const isLookedAt = (access: WorkspaceAccess, table: Table, reaches: readonly Reach[]): boolean =>
+  table.pairs ? !sidesOf(access, table).some((side) => side.reaches.includes('all')) : !reaches.includes('all');
+
+/**
+ * The condition that the record `id` is one that any of these rights reaches, over everything; that a pair links one
+ * that may be entered or changed.
+ */
+function metBy(access: WorkspaceAccess, table: Table, reaches: readonly Reach[], id = sql`i.id`): Sql {
+  const or = (met: readonly Sql[]) => (met.length > 0 ? sql`(${join([...met], ' or ')})` : raw('false'));
+  if (table.pairs)
+    return or(
+      sidesOf(access, table).map(({ link, side, reaches: own }) => {
+        const linked = sql`(select p.${identifier(link.key)} from ${tableSql(access.whole, table)} p where p._id = ${id})`;
+        return metBy(access, side, own, linked);
+      }),
+    );
   const standing = reaches.map((one) => standingReach(access.whole.model, one));
   if (standing.includes('all')) return raw('true');
-  const met = standing.flatMap((one): Sql[] => {
-    if (typeof one !== 'object') return [];
-    const { where, joins } = conditionOverAll(access.whole, access.viewer, table, one, 'k');
-    return [
-      sql`exists (select from ${tableSql(access.whole, table)} k ${raw(joins)} where k._id = i.id and ${raw(where)})`,
-    ];
-  });
-  return met.length > 0 ? join(met, ' or ') : raw('false');
+  return or(
+    standing.flatMap((one): Sql[] => {
+      if (typeof one !== 'object') return [];
+      const { where, joins } = conditionOverAll(access.whole, access.viewer, table, one, 'k');
+      return [
+        sql`exists (select from ${tableSql(access.whole, table)} k ${raw(joins)} where k._id = ${id} and ${raw(where)})`,
+      ];
+    }),
+  );
 }
 
 function outOfReach(table: Table, right: keyof typeof words, at: number, of: number): Refusal {

@@ -5,7 +5,6 @@ import type { Effect } from '$core/changes/effect';
 import { requireSeen } from '../access/carried';
 import { withWorkspace } from '../access/lock';
 import { requireChanges } from '../access/changeRights';
-import { requireUnheld } from '../access/roles';
 import { accessOver, authorize, telling, type WorkspaceAccess } from '../access/workspaceAccess';
 import { plans } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
@@ -30,9 +29,7 @@ export interface PlanOut {
  * Works out what changes would do, without writing anything to the workspace, and keeps the plan for its application.
  */
 export async function makePlan(pool: Pool, given: WorkspaceAccess, sent: readonly Change[]): Promise<PlanOut> {
-  requireChanges(given, sent);
-  for (const change of sent)
-    if (change.do === 'removePart' && change.kind === 'role') await requireUnheld(pool, given, change.part);
+  await requireChanges(pool, given, sent);
   requireSeen(given, sent);
   const access = telling(given);
   const { workspace, person } = access;
@@ -104,7 +101,7 @@ export async function applyPlan(
           .from(plans)
           .where(and(eq(plans.id, id), eq(plans.workspace, held.workspace.id)));
         if (!plan) throw notHere('plan');
-        requireChanges(held, plan.changes);
+        await requireChanges(client, held, plan.changes);
         if (plan.appliedAs !== null)
           throw refuse(409, 'This plan was applied already.', 'Make a new plan to do it again.');
         const now = await accessOver(client, held, peers);
@@ -142,7 +139,6 @@ export async function applyPlan(
  * is refused with its place.
  */
 export async function changeAtOnce(pool: Pool, access: WorkspaceAccess, changes: readonly Change[]): Promise<void> {
-  requireChanges(access, changes);
   const plan = await makePlan(pool, access, changes);
   const broken = plan.effects.flatMap(({ breaks }) => breaks)[0];
   const at = typeof broken?.at === 'string' ? broken.at.replace(/^\/changes\/\d+/, '') : '';

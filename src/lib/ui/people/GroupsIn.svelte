@@ -119,4 +119,12 @@
     align-items: center;
     margin-bottom: 12px;
   }
+  @media (max-width: 700px) {
+    th:nth-child(2),
+    td:nth-child(2),
+    th:nth-child(4),
+    td:nth-child(4) {
+      display: none;
+    }
+  }
 </style>

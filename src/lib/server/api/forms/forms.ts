@@ -4,7 +4,8 @@ import { formsOf, newForm, standingForm } from '$core/forms/form';
 import type { Form } from '$core/types/form';
 import { formJson, type FormJson } from '$core/forms/formJson';
 import type { Table } from '$core/types/model';
-import { allows, tableAt } from '../../access/workspaceAccess';
+import { designsTable, requireDesign } from '../../access/changeRights';
+import { tableAt } from '../../access/workspaceAccess';
 import { addressesOf, changeAddress, makeAddress, removeAddress, type AddressSettings } from '../../forms/addresses';
 import { sendEntry, type SentEntry } from '../../forms/entries';
 import { workspaceEndpoint, type WorkspaceCall } from '../../http/endpoint';
@@ -23,6 +24,13 @@ function formOf({ access, params }: Pick<WorkspaceCall, 'access' | 'params'>): {
   return { table, form: formNamed(table, params.id ?? '') };
 }
 
+/** The same for those who design the table. */
+function designedFormOf(call: Pick<WorkspaceCall, 'access' | 'params'>): { table: Table; form: Form } {
+  const found = formOf(call);
+  requireDesign(call.access, found.table.id);
+  return found;
+}
+
 export const listForms = workspaceEndpoint({
   method: 'GET',
   path: ofTable,
@@ -35,7 +43,7 @@ export const listForms = workspaceEndpoint({
     const forms = formsOf(table).map(async (form) => ({
       id: form.id,
       ...formJson(access.workspace.model, table, form),
-      ...(allows(access.rights, 'design') ? { addresses: await addressesOf(pool, access, form) } : {}),
+      ...(designsTable(access, table.id) ? { addresses: await addressesOf(pool, access, form) } : {}),
     }));
     return { forms: await Promise.all(forms) };
   },
@@ -171,7 +179,7 @@ export const listAddresses = workspaceEndpoint({
   summary: 'The addresses by which outsiders can fill in a form',
   needs: 'design',
   answers: '{addresses: [{id, path, label, madeAt, expiresAt, most, mostHourly, closed, entries}]}',
-  answer: async (call) => ({ addresses: await addressesOf(call.pool, call.access, formOf(call).form) }),
+  answer: async (call) => ({ addresses: await addressesOf(call.pool, call.access, designedFormOf(call).form) }),
 });
 
 export const postAddress = workspaceEndpoint({
@@ -188,7 +196,7 @@ export const postAddress = workspaceEndpoint({
   }),
   answers: 'the address; 422 for a form for inside',
   answer: async (call) => {
-    const { table, form } = formOf(call);
+    const { table, form } = designedFormOf(call);
     return makeAddress(call.pool, call.access, table, form, call.body as AddressSettings);
   },
 });
@@ -204,7 +212,7 @@ export const patchAddress = workspaceEndpoint({
     changeAddress(
       call.pool,
       call.access,
-      formOf(call).form,
+      designedFormOf(call).form,
       Number(call.params.a) || 0,
       call.body as Partial<AddressSettings>,
     ),
@@ -217,7 +225,7 @@ export const deleteAddress = workspaceEndpoint({
   needs: 'design',
   answers: '{id}',
   answer: async (call) => {
-    await removeAddress(call.pool, call.access, formOf(call).form, Number(call.params.a) || 0);
+    await removeAddress(call.pool, call.access, designedFormOf(call).form, Number(call.params.a) || 0);
     return { id: Number(call.params.a) };
   },
 });

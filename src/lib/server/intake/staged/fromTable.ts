@@ -17,7 +17,7 @@ export async function packTable(
   { from, records }: InsideSource,
 ): Promise<UploadedFile> {
   const [workspace, key] = from.includes('.') ? (from.split('.', 2) as [string, string]) : [here.workspace.key, from];
-  const access = workspace === here.workspace.key ? here : await authorize(pool, person, workspace, 'see');
+  const access = workspace === here.workspace.key ? here : await authorize(pool, person, workspace, 'takeOut');
   const table = tableAt(access, key);
   const path = passingPath();
   const pieces = workspacePackage(pool, access, (field) => fieldJson(access.workspace.model, field), [table], records);

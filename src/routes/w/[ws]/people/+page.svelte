@@ -49,6 +49,8 @@
     if (given.ok) groups = given.value.items;
     if (known?.ok) allGroups = known.value.items as readonly GroupShown[];
     if (named?.ok) roles = named.value.items as readonly RoleShown[];
+    // Whoever may give less begins with what they may give.
+    if (!roleChoices.some(({ id }) => id === role)) role = roleChoices.at(-1)?.id ?? role;
   }
   $effect(() => {
     void live.count;
@@ -227,7 +229,9 @@
     th:nth-child(2),
     td:nth-child(2),
     th:nth-child(4),
-    td:nth-child(4) {
+    td:nth-child(4),
+    th:nth-child(5),
+    td:nth-child(5) {
       display: none;
     }
   }

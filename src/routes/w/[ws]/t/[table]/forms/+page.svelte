@@ -9,7 +9,7 @@
   const { data } = $props();
   const workspace = $derived(data.workspace.key);
   const table = $derived(data.table);
-  const designs = $derived(data.workspace.may.design);
+  const designs = $derived(data.workspace.may.tables[data.table.id]?.design ?? false);
   const root = $derived(`/w/${workspace}/t/${table.key}/forms`);
   const forms = $derived(formsOf(table));
   const takes = (id: string) => (data.addresses[id] ?? []).filter((one) => !addressState(one).ended).length;
