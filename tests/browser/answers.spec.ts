@@ -79,7 +79,7 @@ test('every answer says what it is, to whom it is, and lets nothing in from else
   for (const [method, path, status] of [
     ['GET', '/api/nothing', 404],
     ['GET', '/api/workspaces/apiaries/nothing/at/all', 404],
-    ['PUT', hives, 405],
+    ['PUT', '/api/workspaces/apiaries/model', 405],
     ['GET', `${hives}?limit=many`, 400],
     ['GET', `${hives}/9999999999999999999999`, 404],
     ['GET', '/api/workspaces/apiaries%00/model', 400],
