@@ -2,6 +2,7 @@ import type { Handle, HandleServerError, RequestEvent, ServerInit } from '@svelt
 import { building } from '$app/environment';
 import { readSeeAs, seeAsCookie } from '$server/access/seeAs';
 import { callerOf, recalledCaller } from '$server/access/signIn';
+import { countCall, noteCall } from '$server/access/tokenCalls';
 import { endJobs } from '$server/intake/inTurn';
 import { problem, problemResponse } from '$server/http/problem';
 import { sharing } from '$server/http/shares';
@@ -31,6 +32,9 @@ export const handle: Handle = async ({ event, resolve }) => {
   event.locals.pool = readMethods.has(event.request.method) ? event.locals.reads : pool;
   event.locals.listener = listener;
   const isCall = event.url.pathname.startsWith('/api/');
+  /** The token of the program that calls, and what it is told of its calls. */
+  let token: number | null = null;
+  const told: Record<string, string> = {};
   const answered = async (): Promise<Response> => {
     if (holdsNothingReadable(event))
       throw refuse(400, 'The address holds characters that no text has.', 'Leave them out.');
@@ -50,6 +54,11 @@ export const handle: Handle = async ({ event, resolve }) => {
     const find = async (recalled: boolean) => {
       const found =
         credential && (await (recalled ? recalledCaller : callerOf)(pool, credential, event.params.ws ?? ''));
+      const counted = found?.person.limits?.token;
+      if (counted !== undefined && token === null) {
+        token = counted;
+        await countCall(counted, (left) => Object.assign(told, left));
+      }
       return found && seeAs ? { ...found, person: { ...found.person, seeAs } } : (found ?? null);
     };
     event.locals.caller = find;
@@ -60,6 +69,11 @@ export const handle: Handle = async ({ event, resolve }) => {
     return isCall ? asCall(response) : response;
   };
   const response = await answered().catch((error: unknown) => (isCall ? problemResponse(error) : pageOf(error)));
+  for (const [name, value] of Object.entries(told)) response.headers.set(name, value);
+  if (token !== null) {
+    const { method } = event.request;
+    noteCall(pool, { token, method, path: `${event.url.pathname}${event.url.search}`, status: response.status });
+  }
   response.headers.set('x-content-type-options', 'nosniff');
   response.headers.set('referrer-policy', 'same-origin');
   if (response.status === 503 && !response.headers.has('retry-after')) response.headers.set('retry-after', '5');

@@ -9,6 +9,7 @@ import { members, people } from '../../src/lib/server/database/catalogue';
 import { catalogueOn, type Pool } from '../../src/lib/server/database/pool';
 import { writeRecords } from '../../src/lib/server/entry/write';
 import { readRecords } from '../../src/lib/server/query/read';
+import { linesBench } from './lines';
 import { alternating, figure, median, type Figure } from './measure';
 import { apply, benchPerson, makeLevels } from './world';
 
@@ -37,6 +38,7 @@ export async function access(pool: Pool): Promise<Figure[]> {
     ...(await pages(pool, helper, person)),
     ...(await edits(pool, asHelper, asOwner)),
     ...(await authorizing(pool, helper, person)),
+    ...(await linesBench(pool, person)),
   ];
 }
 

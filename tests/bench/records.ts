@@ -6,7 +6,7 @@ import { to as copyTo } from 'pg-copy-streams';
 import { makeToken } from '../../src/lib/server/access/tokens';
 import { tableAt, authorize, type Person } from '../../src/lib/server/access/workspaceAccess';
 import { openPool, type Pool } from '../../src/lib/server/database/pool';
-import { streamOf } from '../../src/lib/server/export/cells';
+import { streamOf } from '../../src/lib/server/base/streamOf';
 import { csvPieces } from '../../src/lib/server/export/csv';
 import { paste } from '../../src/lib/server/entry/paste';
 import { searchWorkspace } from '../../src/lib/server/query/search';

@@ -4,7 +4,7 @@ import { untilGone } from '$server/database/reading';
 import { withWorkspace } from '$server/access/lock';
 import type { Person } from '$server/access/workspaceAccess';
 import { getExport, listRecords } from '$server/api/recordQueries';
-import { streamOf } from '$server/export/cells';
+import { streamOf } from '$server/base/streamOf';
 import { refusalOf } from '$server/http/problem';
 import { download, sharing } from '$server/http/shares';
 import { databaseUrl, freshDatabase, makePerson } from '../server/database';

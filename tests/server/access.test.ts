@@ -6,7 +6,7 @@ import type { Pool } from '$server/database/pool';
 import { ChangeListener } from '$server/live/events';
 import type { ChangeEvent } from '$server/database/changeEvents';
 import { Refusal } from '$server/base/refusal';
-import { streamOf } from '$server/export/cells';
+import { streamOf } from '$server/base/streamOf';
 import { csvPieces } from '$server/export/csv';
 import { patchRecords } from '$server/api/recordWrites';
 import { ledgerOf, makeWorkspace } from '$server/workspaces/workspaces';

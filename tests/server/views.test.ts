@@ -11,7 +11,7 @@ import { getAnchors, getExport, listRecords } from '$server/api/recordQueries';
 import { openPool, type Pool } from '$server/database/pool';
 import { respond, type Endpoint } from '$server/http/endpoint';
 import { readAnchors } from '$server/query/anchors';
-import { streamOf } from '$server/export/cells';
+import { streamOf } from '$server/base/streamOf';
 import { csvPieces } from '$server/export/csv';
 import { readRecords } from '$server/query/read';
 import { readTotals } from '$server/query/totals';

@@ -147,6 +147,16 @@ function bothReach(one: Reach, other: Reach): Reach {
   return other === 'all' ? one : { do: 'call', name: 'and', args: [one, other], type: { is: 'boolean' } };
 }
 
+/**
+ * The same in some tables, with nothing in all others. What works on a whole workspace, such as its structure, is none
+ * of it.
+ */
+export const onlyIn = (of: Rights, tables: readonly TableId[]): Rights => ({
+  workspace: of.workspace.filter((right) => right === 'takeOut' || right === 'share'),
+  others: noRights,
+  tables: Object.fromEntries(tables.map((id) => [id, { ...rightsIn(of, id), design: false }])),
+});
+
 /** The same for one who looks and does not write. */
 export const onlySeeing = (of: Rights): Rights => {
   const still = (table: TableRights): TableRights => ({

@@ -31,6 +31,10 @@ export const problemKinds: Readonly<Record<number, ProblemKind>> = {
       'Something was changed meanwhile, or stands in the way; what it is stands in the answer. Read again, then decide.',
   },
   410: { title: 'Ended', about: 'It was there, and has ended or was used up: an address of a form, an invitation.' },
+  412: {
+    title: 'Moved on',
+    about: 'The record was changed since it was read with this tag. Read it again, then decide.',
+  },
   413: { title: 'Too large', about: 'More was sent than a call takes. Send it in parts, or as a file through Intake.' },
   422: {
     title: 'Cannot be done',

@@ -1,5 +1,5 @@
 import { and, eq, type SQL } from 'drizzle-orm';
-import { bothOf, builtInRole, nothing } from '$core/access/rights';
+import { bothOf, builtInRole, nothing, onlyIn } from '$core/access/rights';
 import { partsOf } from '$core/types/part';
 import type { PartOwner } from '$core/types/part';
 import type { Rights, Role } from '$core/types/role';
@@ -15,7 +15,8 @@ export const roleNamed = (owner: PartOwner, id: RoleId): Role | null =>
 export function rightsWithin({ limits }: Person, owner: PartOwner, role: Rights): Rights {
   if (!limits) return role;
   const most = limits.role === null ? role : (roleNamed(owner, limits.role) ?? nothing);
-  return most === role ? role : bothOf(role, most);
+  const both = most === role ? role : bothOf(role, most);
+  return limits.tables === null ? both : onlyIn(both, limits.tables);
 }
 
 /** Whether what they came with reaches into a workspace. */

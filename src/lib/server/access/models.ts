@@ -1,6 +1,7 @@
 import { eq, inArray } from 'drizzle-orm';
 import { emptyModel } from '$core/model/model';
 import type { Model } from '$core/types/model';
+import type { TableId } from '$core/types/identity';
 import type { Parts } from '$core/types/part';
 import { workspaces, type RoleId } from '../database/catalogue';
 import { catalogueOn, isPool, type Client, type Pool } from '../database/pool';
@@ -13,6 +14,8 @@ interface Limits {
   readonly role: RoleId | null;
   /** Where: one workspace by its id, or wherever the person may. */
   readonly workspace: number | null;
+  /** In which tables of it, by identity; null: in all. */
+  readonly tables: readonly TableId[] | null;
 }
 
 /** As whom somebody looks at one workspace: as one of its people, or by a role. */

@@ -88,6 +88,7 @@ export async function purgeExpired(pool: Pool): Promise<void> {
   await pool.query(`delete from loom.invitations where ends_at < now()`);
   await pool.query(`delete from loom.attempts where expire < extract(epoch from now()) * 1000`);
   await pool.query(`delete from loom.devices where used_at < now() - interval '400 days'`);
+  await pool.query(`delete from loom.token_calls where at < now() - interval '30 days'`);
   await pool.query(`delete from loom.idempotency where at < now() - interval '7 days'`);
   // A key that is forgotten may be used anew.
   await pool.query(
@@ -133,7 +134,7 @@ export async function callerOf(pool: Pool, credential: Credential, workspace = '
       isSeen: sql<boolean>`
         coalesce(${credential.is === 'token' ? tokens.usedAt : people.seenAt} > now() - interval '1 minute', false)
       `,
-      token: { id: tokens.id, role: tokens.role, workspace: tokens.workspace },
+      token: { id: tokens.id, role: tokens.role, workspace: tokens.workspace, tables: tokens.tables },
       ...columns,
     })
     .from(people)
@@ -144,9 +145,7 @@ export async function callerOf(pool: Pool, credential: Credential, workspace = '
   lately.delete(placeOf(credential, workspace));
   if (!found) return null;
   const { state, role, token, isSeen } = found;
-  const person: Person = token
-    ? { ...found.person, limits: { token: token.id, role: token.role, workspace: token.workspace } }
-    : found.person;
+  const person: Person = token ? { ...found.person, limits: limitsOf(token) } : found.person;
   if (!isSeen) await wasSeen(pool, person, token?.id);
   if (!state || !role) return { person, membership: { workspace, found: null } };
   const caller = { person, membership: { workspace, found: { ...state, role } } };
@@ -154,6 +153,14 @@ export async function callerOf(pool: Pool, credential: Credential, workspace = '
   lately.set(placeOf(credential, workspace), { ...caller, membership: { ...caller.membership, still } });
   return caller;
 }
+
+const limitsOf = ({
+  id: token,
+  ...limits
+}: Pick<typeof tokens.$inferSelect, 'id' | 'role' | 'workspace' | 'tables'>) => ({
+  token,
+  ...limits,
+});
 
 /** Remembers when somebody, and the token they came with, was there last: once a minute. */
 async function wasSeen(pool: Pool, { id }: Person, token: number | undefined): Promise<void> {

@@ -1,5 +1,7 @@
-import { and, desc, eq, sql } from 'drizzle-orm';
-import { memberships, people, tokens, workspaces, type RoleId } from '../database/catalogue';
+import { and, desc, eq, lt, sql, type SQL } from 'drizzle-orm';
+import { tableNamed } from '$core/model/model';
+import type { Role } from '$core/types/role';
+import { memberships, people, tokenCalls, tokens, workspaces, type RoleId } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { lookAgain } from '../database/changeEvents';
 import { inTransaction } from '../database/transaction';
@@ -16,9 +18,12 @@ export interface TokenShown {
   readonly label: string;
   readonly madeAt: string;
   readonly role: RoleId | null;
+  readonly roleLabel: string | null;
   /** The workspace it is for, by key and label; null: wherever its owner may. */
   readonly workspace: string | null;
   readonly workspaceLabel: string | null;
+  /** The tables it is for, by key and label; null: all of them. */
+  readonly tables: readonly { readonly key: string; readonly label: string }[] | null;
   readonly endsAt: string | null;
   readonly usedAt: string | null;
 }
@@ -28,16 +33,19 @@ export interface TokenWish {
   readonly role?: RoleId;
   /** By key or id. */
   readonly workspace?: string;
+  /** Of the workspace, by key or id. */
+  readonly tables?: readonly string[];
   /** In days from now; without it the token has no end. */
   readonly days?: number;
 }
 
 /** A person's tokens, the newest first. */
 export const tokensOf = (connection: Pool | Client, person: Person): Promise<TokenShown[]> =>
-  shown(connection).where(eq(tokens.person, person.id)).orderBy(desc(tokens.id));
+  shown(connection, eq(tokens.person, person.id));
 
-const shown = (connection: Pool | Client) =>
-  catalogueOn(connection)
+/** Tokens with the tables that they are for, as those are called today; those that are gone are left out. */
+async function shown(connection: Pool | Client, which: SQL | undefined): Promise<TokenShown[]> {
+  const rows = await catalogueOn(connection)
     .select({
       id: tokens.id,
       label: tokens.label,
@@ -45,11 +53,32 @@ const shown = (connection: Pool | Client) =>
       role: tokens.role,
       workspace: workspaces.key,
       workspaceLabel: workspaces.label,
+      roles: sql<readonly Role[] | null>`${workspaces.model} #> '{parts,role}'`,
+      ids: tokens.tables,
+      there: sql<{ readonly id: string; readonly key: string; readonly label: string }[] | null>`
+        case when ${tokens.tables} is not null then jsonb_path_query_array(${workspaces.model}, '$.tables[*]')
+        end
+      `,
       endsAt: tokens.endsAt,
       usedAt: tokens.usedAt,
     })
     .from(tokens)
-    .leftJoin(workspaces, eq(workspaces.id, tokens.workspace));
+    .leftJoin(workspaces, eq(workspaces.id, tokens.workspace))
+    .where(which)
+    .orderBy(desc(tokens.id));
+  return rows.map(({ id, label, madeAt, role, roles, ids, there, ...token }) => ({
+    id,
+    label,
+    madeAt,
+    role,
+    roleLabel: role && (roleNamed({ parts: { role: roles ?? [] } }, role)?.label ?? role),
+    workspace: token.workspace,
+    workspaceLabel: token.workspaceLabel,
+    tables: ids && (there ?? []).flatMap(({ id, key, label }) => (ids.includes(id) ? [{ key, label }] : [])),
+    endsAt: token.endsAt,
+    usedAt: token.usedAt,
+  }));
+}
 
 /** Makes a token; the secret is in the answer, and nowhere else. */
 export async function makeOwnToken(
@@ -62,6 +91,7 @@ export async function makeOwnToken(
   if (label === '') throw refuse(422, 'The name is empty.', 'Write what the token is for.', '/label');
   const within = wish.workspace === undefined ? null : await authorize(pool, person, wish.workspace, 'see');
   requireKnown(wish.role, within);
+  const named = wish.tables && tablesNamed(wish.tables, within);
   const secret = newSecret();
   return inTransaction(pool, 'select 1', async (client) => {
     const [made] = await catalogueOn(client)
@@ -72,14 +102,26 @@ export async function makeOwnToken(
         label,
         ...(wish.role ? { role: wish.role } : {}),
         ...(within ? { workspace: within.workspace.id } : {}),
+        ...(named ? { tables: named } : {}),
         ...(wish.days === undefined ? {} : { endsAt: sql`now() + make_interval(days => ${wish.days})` }),
       })
       .returning({ id: tokens.id });
-    const [token] = await shown(client).where(eq(tokens.id, made?.id ?? 0));
+    const [token] = await shown(client, eq(tokens.id, made?.id ?? 0));
     if (!token) throw new Error('a token that was made is there');
     const { role, endsAt } = token;
     await auditing(client, person, within?.workspace.id ?? null, 'tokenMade', { label, role, ends: endsAt });
     return { ...token, token: secret };
+  });
+}
+
+/** The identities of tables by their names; they are those of one workspace. */
+function tablesNamed(names: readonly string[], within: WorkspaceAccess | null): string[] {
+  if (!within) throw refuse(422, 'Tables are those of a workspace.', 'Name the workspace, too.', '/tables');
+  return names.map((name, at) => {
+    const table = tableNamed(within.workspace.model, name);
+    if (!table || table.home !== undefined)
+      throw refuse(422, `There is no table “${name}” here.`, 'Use a key from the model.', `/tables/${at}`);
+    return table.id;
   });
 }
 
@@ -107,6 +149,35 @@ export async function revokeToken(pool: Pool, person: Person, id: number): Promi
     const there = gone.workspace === null ? await workspacesOf(client, person) : [gone.workspace];
     await lookAgain(client, there);
   });
+}
+
+/** A call of a program: when it asked for what, and how that was answered. */
+export interface TokenCall {
+  readonly id: number;
+  readonly at: string;
+  readonly method: string;
+  readonly path: string;
+  readonly status: number;
+}
+
+/** What was asked by a token of a person's, newest first, with the number to go on after; null at the end. */
+export async function callsOf(
+  connection: Pool | Client,
+  person: Person,
+  id: number,
+  { after, limit }: { readonly after?: number | undefined; readonly limit: number },
+): Promise<{ readonly items: TokenCall[]; readonly next: number | null }> {
+  const [own] = await shown(connection, and(eq(tokens.id, id), eq(tokens.person, person.id)));
+  if (!own) throw notHere('token');
+  const { id: number, at, method, path, status } = tokenCalls;
+  const rows = await catalogueOn(connection)
+    .select({ id: number, at, method, path, status })
+    .from(tokenCalls)
+    .where(and(eq(tokenCalls.token, id), after === undefined ? undefined : lt(number, after)))
+    .orderBy(desc(number))
+    .limit(limit + 1);
+  const items = rows.slice(0, limit);
+  return { items, next: rows.length > limit ? (items.at(-1)?.id ?? null) : null };
 }
 
 async function workspacesOf(client: Client, person: Person): Promise<number[]> {

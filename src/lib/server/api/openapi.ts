@@ -12,6 +12,7 @@ import * as intakes from './intakes';
 import * as people from './people/people';
 import * as directory from './people/directory';
 import * as roles from './people/roles';
+import * as recordLines from './recordLines';
 import * as recordQueries from './recordQueries';
 import * as records from './records';
 import * as recordWrites from './recordWrites';
@@ -29,6 +30,7 @@ const parts: readonly (readonly [tag: string, calls: Readonly<Record<string, unk
   ['Records', recordQueries],
   ['Records', records],
   ['Records', recordWrites],
+  ['Records', recordLines],
   ['Views', views],
   ['Forms', forms],
   ['Forms', outsideForms],
@@ -87,7 +89,7 @@ function withOpenObjects(schema: unknown): unknown {
   return isOpen ? { ...inner, additionalProperties: true } : inner;
 }
 
-const statuses = [400, 401, 403, 404, 409, 413, 422, 429, 503] as const;
+const statuses = [400, 401, 403, 404, 409, 412, 413, 422, 429, 503] as const;
 type Status = (typeof statuses)[number];
 
 const statusWords: Readonly<Record<Status, string>> = {
@@ -96,6 +98,7 @@ const statusWords: Readonly<Record<Status, string>> = {
   403: 'The role does not reach that far, or the call comes from a page of another site.',
   404: 'It is not there, or not for whoever asks.',
   409: 'It clashes with what happened meanwhile, or with what stands.',
+  412: 'The record was changed since it was read with the tag that If-Match names.',
   413: 'It is larger than is taken.',
   422: 'It is understood and cannot be done; `fix` says what to do.',
   429: 'Too much at once: wait as long as Retry-After says.',
@@ -103,7 +106,7 @@ const statusWords: Readonly<Record<Status, string>> = {
 };
 
 /** How a call may be refused. */
-function refusalsOf({ method, open, needs, path, body, query, streams }: Endpoint): Status[] {
+function refusalsOf({ method, open, needs, path, body, query, streams, versioned }: Endpoint): Status[] {
   const isWrite = method !== 'GET';
   const sends = body !== undefined || (isWrite && streams === true);
   const may: Readonly<Record<Status, boolean>> = {
@@ -112,6 +115,7 @@ function refusalsOf({ method, open, needs, path, body, query, streams }: Endpoin
     403: needs !== null || isWrite,
     404: path.includes('{'),
     409: isWrite,
+    412: isWrite && versioned === true,
     413: sends,
     422: sends || query !== undefined || isWrite,
     429: true,
@@ -155,9 +159,11 @@ const withoutFiles = (schema: JsonSchema): JsonSchema => {
   return left === undefined ? schema : left.length === 1 ? (left[0] as JsonSchema) : { anyOf: left };
 };
 
+const parameter = (name: string): JsonSchema => ({ $ref: `#/components/parameters/${name}` });
+
 /** One call as the document has it. */
 function operationOf({ name, tag, called }: NamedEndpoint): JsonSchema {
-  const { path, query, method, streams, shownOnce, open, needs, summary } = called;
+  const { path, query, method, streams, shownOnce, open, needs, summary, versioned } = called;
   const inPath = [...path.matchAll(/\{(\w+)\}/g)].map(([, param = '']) => ({
     name: param,
     in: 'path',
@@ -173,7 +179,13 @@ function operationOf({ name, tag, called }: NamedEndpoint): JsonSchema {
     ...(needed.has(param) ? { required: true } : {}),
     schema,
   }));
-  const keyed = method === 'GET' || streams || shownOnce ? [] : [{ $ref: '#/components/parameters/IdempotencyKey' }];
+  const keyed = method === 'GET' || streams || shownOnce ? [] : [parameter('IdempotencyKey')];
+  const onlyIf =
+    method === 'GET' && !streams && !called.downloads
+      ? [parameter('IfNoneMatch')]
+      : versioned
+        ? [parameter('IfMatch')]
+        : [];
   const refusals = refusalsOf(called).map((status) => [
     status,
     { $ref: `#/components/responses/${nameOfRefusal(status)}` },
@@ -188,10 +200,11 @@ function operationOf({ name, tag, called }: NamedEndpoint): JsonSchema {
         ? 'For everybody who is signed in.'
         : `For those who may ${needWords[needs]} in the workspace.`,
     ...(open ? { security: [] } : {}),
-    parameters: [...inPath, ...inQuery, ...keyed],
+    parameters: [...inPath, ...inQuery, ...keyed, ...onlyIf],
     ...bodyOf(called),
     responses: {
       200: answerOf(called, answerSchemaOf(called)),
+      ...(method === 'GET' && onlyIf.length > 0 ? { 304: { description: 'Nothing is different.' } } : {}),
       ...Object.fromEntries(refusals),
       default: { $ref: '#/components/responses/Fault' },
     },
@@ -241,6 +254,18 @@ export function openApiDocument(): JsonSchema {
           in: 'header',
           description: 'the same key again gets the same answer, and nothing is done twice',
           schema: { type: 'string', maxLength: 200 },
+        },
+        IfNoneMatch: {
+          name: 'If-None-Match',
+          in: 'header',
+          description: 'the ETag of an earlier answer: 304 without a body where nothing is different',
+          schema: { type: 'string' },
+        },
+        IfMatch: {
+          name: 'If-Match',
+          in: 'header',
+          description: 'the ETag with which the record was read: 412 where somebody changed it since',
+          schema: { type: 'string' },
         },
       },
       responses: {

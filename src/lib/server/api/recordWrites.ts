@@ -2,12 +2,13 @@ import type { RequestEvent } from '@sveltejs/kit';
 import Joi from 'joi';
 import { tableAt } from '../access/workspaceAccess';
 import { workspaceEndpoint } from '../http/endpoint';
-import { refuse } from '../base/refusal';
+import { Refusal, refuse } from '../base/refusal';
 import { recordId, wholeNumber } from '../base/numbers';
 import { paste, previewPaste, type PastedCells } from '../entry/paste';
 import { effectWords, removalOf } from '../records/removal';
 import { upsertRecords } from '../entry/upsert';
 import { writeRecords } from '../entry/write';
+import { numberAt } from './workspaces';
 
 const ofTable = '/api/workspaces/{ws}/tables/{t}/records';
 const mostWritten = 10_000;
@@ -63,23 +64,65 @@ export const patchRecords = workspaceEndpoint({
   },
 });
 
+export const byFields = Joi.string()
+  .max(500)
+  .required()
+  .description('a unique field by key, or several with commas between');
+
 export const putRecords = workspaceEndpoint({
   method: 'PUT',
   path: ofTable,
   summary: 'Make records, or change those that have the same in fields that are unique; all or none',
   inOneTransaction: true,
   needs: 'write',
-  query: Joi.object({
-    by: Joi.string().max(500).required().description('a unique field by key, or several with commas between'),
-  }),
+  query: Joi.object({ by: byFields }),
   body: Joi.object({ records: Joi.array().min(1).max(mostWritten).items(Joi.object({ values })).required() }),
   answers: '{batch, records, made, found}; records made first, then those that were found',
   answer: ({ event, pool, access, params, query, body }) => {
     const { records } = body as { records: { values: Record<string, unknown> }[] };
-    const by = String(query.by)
-      .split(',')
-      .map((name) => name.trim());
-    return upsertRecords(pool, access, params.t ?? '', by, records, prefers(event).minimal);
+    return upsertRecords(pool, access, params.t ?? '', keysIn(query.by), records, prefers(event).minimal);
+  },
+});
+
+/** The fields by which records are found, as the call names them. */
+export const keysIn = (by: unknown): string[] =>
+  String(by)
+    .split(',')
+    .map((name) => name.trim());
+
+/** The version that a change was made on, by the tag of the record as it was read; none where it says nothing. */
+function versionIn({ request }: Pick<RequestEvent, 'request'>): number | undefined {
+  const tag = request.headers.get('if-match')?.trim();
+  if (tag === undefined || tag === '*') return undefined;
+  const version = /^"(\d{1,9})\./.exec(tag)?.[1];
+  if (version === undefined)
+    throw refuse(412, 'If-Match is no tag of a record.', 'Send the ETag that reading the record answered.');
+  return Number(version);
+}
+
+/** A record that moved on since it was read does not meet what `If-Match` asks for (RFC 9110, 13.1.1). */
+const asUnmet = (error: unknown): unknown =>
+  error instanceof Refusal && error.status === 409 && 'version' in error.details
+    ? new Refusal(412, error.problem, error.details)
+    : error;
+
+export const patchRecord = workspaceEndpoint({
+  method: 'PATCH',
+  path: `${ofTable}/{id}`,
+  summary: 'Change one record; with If-Match only if nobody changed it since it was read',
+  inOneTransaction: true,
+  recalls: true,
+  needs: 'write',
+  body: Joi.object({ values, ask }),
+  versioned: true,
+  answers: '{batch, records}; 412 with both values where the record moved on',
+  answer: async ({ event, pool, access, params, body }) => {
+    const { values: sent, ask: asks } = body as { values: Record<string, unknown>; ask: boolean };
+    const version = versionIn(event);
+    const update = [{ id: numberAt(params.id), values: sent, ...(version === undefined ? {} : { version }) }];
+    return writeRecords(pool, access, params.t ?? '', { update, ask: asks }, prefers(event)).catch((error: unknown) => {
+      throw asUnmet(error);
+    });
   },
 });
 

@@ -20,8 +20,9 @@ const ofTable = '/api/workspaces/{ws}/tables/{t}/records';
 export const getRecord = workspaceEndpoint({
   method: 'GET',
   path: `${ofTable}/{id}`,
-  summary: 'One record',
+  summary: 'One record; its ETag goes with a change as If-Match',
   needs: 'see',
+  versioned: true,
   answers: '{id, version, values}',
   answer: async ({ pool, access, params }) => {
     const table = tableAt(access, params.t ?? '');

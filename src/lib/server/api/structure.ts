@@ -14,7 +14,7 @@ import { coordinate, recordId, wholeNumber } from '../base/numbers';
 import { candidatesOf } from '../query/candidates';
 import { factsOf } from '../query/facts';
 import { listOfValues } from '../structure/listOfValues';
-import { streamOf } from '../export/cells';
+import { streamOf } from '../base/streamOf';
 import { workspacePackage } from '../export/dataPackage';
 import { makePlan } from '../structure/plan';
 import { structureSql } from '../export/sqlExport';

@@ -3,7 +3,7 @@ import type { Problem } from '$core/base/problem';
 /**
  * Answers that are no success, by HTTP status (RFC 9110, and RFC 4918 for 507); the body is RFC 9457 problem details.
  */
-export type RefusalStatus = 400 | 401 | 403 | 404 | 409 | 410 | 413 | 422 | 429 | 503 | 507;
+export type RefusalStatus = 400 | 401 | 403 | 404 | 409 | 410 | 412 | 413 | 422 | 429 | 503 | 507;
 
 /**
  * Ends a request with something the person can fix. Thrown, so that the transaction around it is rolled back; the

@@ -55,6 +55,9 @@ export const people = loom.table('people', {
   manages: boolean('manages').notNull().default(false),
   /** From then on nothing lets them in: no password, no session, no token, no stream. */
   deactivatedAt: instant('deactivated_at'),
+  /** The secret of their second factor (RFC 6238), and the last step of time whose number was taken. */
+  factor: text('factor'),
+  factorStep: bigint('factor_step', { mode: 'number' }),
 });
 
 /** Groups of the Directory: a workspace is given to one, and whoever is in it is in the workspace. */
@@ -84,6 +87,8 @@ export const sessions = loom.table('sessions', {
     .notNull()
     .references(() => people.id, { onDelete: 'cascade' }),
   expiresAt: instant('expires_at').notNull(),
+  /** It ends, too, when it is not used for long. To the minute. */
+  usedAt: instant('used_at').notNull().default(now),
 });
 
 /** Devices on which somebody has signed in before: strangers who try passwords do not use up their tries. */
@@ -210,10 +215,29 @@ export const tokens = loom.table('tokens', {
   role: text('role').$type<RoleId>(),
   /** Where it may do it; null: wherever the person may. */
   workspace: integer('workspace').references(() => workspaces.id, { onDelete: 'cascade' }),
+  /** In which tables of it, by identity; null: in all. */
+  tables: text('tables').array(),
   endsAt: instant('ends_at'),
   /** To the minute. */
   usedAt: instant('used_at'),
 });
+
+/** What programs asked by a token: kept for a while, so that its owner sees what it does. */
+export const tokenCalls = loom.table(
+  'token_calls',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    token: integer('token')
+      .notNull()
+      .references(() => tokens.id, { onDelete: 'cascade' }),
+    at: instant('at').notNull(),
+    method: text('method').notNull(),
+    /** With what was asked behind it, as far as it is short. */
+    path: text('path').notNull(),
+    status: integer('status').notNull(),
+  },
+  (table) => [index('calls_of_token').on(table.token, table.id)],
+);
 
 /**
  * Who got in, what was taken out, who may do what from then on. A trigger refuses to change or delete a line; names
@@ -278,9 +302,17 @@ export const batches = loom.table(
     undoneBy: bigint('undone_by', { mode: 'number' }),
     /** The Idempotency-Key of the call that made it: whether a call that was cut off was done is seen from this. */
     call: text('call'),
+    /**
+     * The transaction that made it. Numbers are given before transactions end, so whoever follows what happens goes by
+     * this: all of a transaction is there once every earlier one has ended.
+     */
+    transaction: bigint('transaction', { mode: 'number' })
+      .notNull()
+      .default(sql`pg_current_xact_id()::text::bigint`),
   },
   (table) => [
     index('batches_of_workspace').on(table.workspace, table.id),
+    index('batches_by_transaction').on(table.workspace, table.transaction),
     // A call that was sent again writes nothing twice, whatever became of its first try.
     uniqueIndex('batches_of_call')
       .on(table.person, table.call)
@@ -449,6 +481,116 @@ export const acceptedFindings = loom.table(
   },
   (table) => [index('accepted_findings_of_table').on(table.workspace, table.tableId)],
 );
+
+/** A webhook waits for the next change, for its next try, or until somebody lets it go on. */
+export type WebhookState = 'on' | 'stopped';
+
+/** Where changes of a table, or of what a view shows of it, are sent as they happen. */
+export const webhooks = loom.table(
+  'webhooks',
+  {
+    id: serial('id').primaryKey(),
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    tableId: text('table_id').notNull(),
+    /** A shared view, whose filter and fields it goes by; null: all records, and all fields. */
+    viewId: text('view_id'),
+    label: text('label').notNull(),
+    url: text('url').notNull(),
+    /** What is sent is signed with it, so it is kept as it is. */
+    secret: text('secret').notNull(),
+    state: text('state').$type<WebhookState>().notNull().default('on'),
+    madeAt: instant('made_at').notNull().default(now),
+    /** Whoever made it: it sends what they may see. */
+    person: integer('person')
+      .notNull()
+      .references(() => people.id),
+    /** Batches of transactions before this one have their deliveries. */
+    seen: bigint('seen', { mode: 'number' })
+      .notNull()
+      .default(sql`pg_snapshot_xmin(pg_current_snapshot())::text::bigint`),
+  },
+  (table) => [index('webhooks_of_workspace').on(table.workspace)],
+);
+
+export type DeliveryState = 'waiting' | 'delivered' | 'failed' | 'passed over';
+
+/** What a webhook sends, one after the other in the order of their numbers. */
+export const deliveries = loom.table(
+  'deliveries',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    webhook: integer('webhook')
+      .notNull()
+      .references(() => webhooks.id, { onDelete: 'cascade' }),
+    batch: bigint('batch', { mode: 'number' })
+      .notNull()
+      .references(() => batches.id, { onDelete: 'cascade' }),
+    at: instant('at').notNull().default(now),
+    state: text('state').$type<DeliveryState>().notNull().default('waiting'),
+    /** Made when it is sent first; the same at each further try. */
+    body: text('body'),
+    tries: integer('tries').notNull().default(0),
+    /** The next try is not before. */
+    nextAt: instant('next_at').notNull().default(now),
+    sentAt: instant('sent_at'),
+    /** What the receiver answered: a status, or none where it was not reached. */
+    status: integer('status'),
+    /** The start of what it answered, or why it was not reached. */
+    answer: text('answer'),
+  },
+  (table) => [index('deliveries_of_webhook').on(table.webhook, table.id)],
+);
+
+/** Read-only ways into the database for those who analyse with tools of their own. */
+export const analysts = loom.table('analysts', {
+  id: serial('id').primaryKey(),
+  workspace: integer('workspace')
+    .notNull()
+    .references(() => workspaces.id, { onDelete: 'cascade' }),
+  label: text('label').notNull(),
+  /** The role by which its tables are cut. */
+  role: text('role').$type<RoleId>().notNull(),
+  /** The name of its database role and of the schema that it reads. */
+  login: text('login').notNull().unique(),
+  /** What the tables and columns are called there: labels as people read them, or keys. */
+  names: text('names').$type<'labels' | 'keys'>().notNull(),
+  madeAt: instant('made_at').notNull().default(now),
+  person: integer('person')
+    .notNull()
+    .references(() => people.id),
+});
+
+/** Whom an OpenID Connect provider knows somebody as. */
+export const identities = loom.table(
+  'identities',
+  {
+    issuer: text('issuer').notNull(),
+    subject: text('subject').notNull(),
+    person: integer('person')
+      .notNull()
+      .references(() => people.id, { onDelete: 'cascade' }),
+  },
+  (table) => [primaryKey({ columns: [table.issuer, table.subject] })],
+);
+
+/** Secret addresses of calendars, which programs read again and again. Kept as SHA-256 of the secret. */
+export const calendarAddresses = loom.table('calendar_addresses', {
+  id: serial('id').notNull().unique(),
+  hash: bytes('hash').primaryKey(),
+  workspace: integer('workspace')
+    .notNull()
+    .references(() => workspaces.id, { onDelete: 'cascade' }),
+  tableId: text('table_id').notNull(),
+  viewId: text('view_id').notNull(),
+  /** It shows what this person may see. */
+  person: integer('person')
+    .notNull()
+    .references(() => people.id, { onDelete: 'cascade' }),
+  madeAt: instant('made_at').notNull().default(now),
+  readAt: instant('read_at'),
+});
 
 export type KeptKind = 'workspace' | 'table' | 'view';
 

@@ -11,6 +11,7 @@ import type { Cell } from '../fieldTypes/kind';
 import { numberCell } from '../fieldTypes/numbers';
 import { storedKind } from '../fieldTypes/registry';
 import { readThrough } from '../query/read';
+import type { RecordOut } from '../query/recordJson';
 
 const atOnce = 2000;
 
@@ -30,6 +31,16 @@ export interface Selected {
 const cellOf = (type: FieldType, value: unknown): Cell =>
   value === null || value === undefined ? { text: '' } : (storedKind(type).cell ?? numberCell)(value);
 
+/** The records of a selection, some at a time, so that any size streams; all as of one moment. */
+export function recordPages(
+  connection: Pool | Client,
+  access: WorkspaceAccess,
+  { table, fields, filter, sort, of }: Selected,
+): AsyncGenerator<RecordOut[], void> {
+  const query: RecordQuery = { fields: fields.map(({ id }) => id), filter, sort, of, limit: 0, after: null };
+  return asOfNow(connection, (client) => readThrough(client, access, table, query, atOnce));
+}
+
 export interface CellRow {
   readonly id: number;
   readonly cells: readonly Cell[];
@@ -41,28 +52,14 @@ export interface CellRow {
 export async function* cellPages(
   connection: Pool | Client,
   access: WorkspaceAccess,
-  { table, fields, filter, sort, of }: Selected,
+  selected: Selected,
 ): AsyncGenerator<CellRow[], void> {
+  const { fields } = selected;
   const types = fields.map((field) => shownType(access.workspace.model, field));
-  const query: RecordQuery = { fields: fields.map(({ id }) => id), filter, sort, of, limit: 0, after: null };
-  for await (const records of asOfNow(connection, (client) => readThrough(client, access, table, query, atOnce)))
+  for await (const records of recordPages(connection, access, selected))
     yield records.map(({ id, values }) => ({
       id,
       values,
       cells: fields.map((field, index) => cellOf(types[index] as FieldType, values[field.key])),
     }));
-}
-
-/** A stream of bytes made as it is read. */
-export function streamOf(pieces: AsyncGenerator<Uint8Array, void>): ReadableStream<Uint8Array> {
-  return new ReadableStream({
-    async pull(controller) {
-      const { done, value } = await pieces.next();
-      if (done) controller.close();
-      else controller.enqueue(value);
-    },
-    async cancel() {
-      await pieces.return();
-    },
-  });
 }

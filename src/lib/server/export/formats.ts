@@ -1,8 +1,9 @@
 import type { WorkspaceAccess } from '../access/workspaceAccess';
 import type { Pool } from '../database/pool';
-import { type Audience, type Selected, streamOf } from './cells';
+import { streamOf } from '../base/streamOf';
+import type { Audience, Selected } from './cells';
 import { csvPieces } from './csv';
-import { jsonExport } from './json';
+import { jsonExport, linesExport } from './json';
 import { odsExport } from './ods';
 import { xlsxExport } from './xlsx';
 
@@ -24,6 +25,8 @@ export const exportFormats = {
     write: (pool, access, selected) => xlsxExport(pool, access, selected),
   },
   ods: { type: 'application/vnd.oasis.opendocument.spreadsheet', audience: 'spreadsheet', write: odsExport },
+  /** Records as reading them answers, one a line: what is given out can be sent again. */
+  ndjson: { type: 'application/x-ndjson', audience: 'program', write: linesExport },
   json: { type: 'application/json; charset=utf-8', audience: 'program', write: jsonExport },
 } satisfies Record<string, ExportFormat>;
 

@@ -1,7 +1,7 @@
 import type { WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import type { Cell } from '../fieldTypes/kind';
-import { cellPages, type Audience, type Selected } from './cells';
+import { cellPages, recordPages, type Audience, type Selected } from './cells';
 
 const shownJson = ({ text, number, yes }: Cell): unknown => (text === '' ? null : (yes ?? number ?? text));
 
@@ -35,4 +35,15 @@ export async function* jsonExport(
     begun = true;
   }
   yield encoder.encode('\n]\n');
+}
+
+/** Records as `GET …/records` answers them, one JSON object a line. */
+export async function* linesExport(
+  connection: Pool | Client,
+  access: WorkspaceAccess,
+  selected: Selected,
+): AsyncGenerator<Uint8Array, void> {
+  const encoder = new TextEncoder();
+  for await (const page of recordPages(connection, access, selected))
+    yield encoder.encode(page.map((record) => `${JSON.stringify(record)}\n`).join(''));
 }

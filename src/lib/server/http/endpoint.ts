@@ -63,6 +63,8 @@ interface Described {
   readonly shownOnce?: true;
   /** All that it answers comes from within that transaction, which looks whether whoever calls is still so. */
   readonly recalls?: true;
+  /** It answers one record, whose version its tag tells: `If-Match` of a change names it. */
+  readonly versioned?: true;
   /** What is answered, in words. */
   readonly answers: string;
   /** The media types of files and streams that are answered. */
@@ -211,7 +213,37 @@ async function made(
       : isRead(called)
         ? readShare(person.id, () => readAnew(once))
         : once());
-  return answer instanceof Response ? answer : json(answer ?? null);
+  if (answer instanceof Response) return called.downloads ? packed(event, answer) : answer;
+  return called.method === 'GET' ? tagged(event, called, answer) : json(answer ?? null);
+}
+
+/**
+ * What is read is answered with a tag of what it holds (RFC 9110, 8.8.3), of a record with its version; whoever shows
+ * the same tag has it already.
+ */
+function tagged({ request }: RequestEvent, { versioned }: Endpoint, answer: unknown): Response {
+  const text = JSON.stringify(answer ?? null);
+  const version = versioned ? `${(answer as { readonly version: number }).version}.` : '';
+  const etag = `"${version}${digestOf(text).slice(0, 22)}"`;
+  const known = (request.headers.get('if-none-match') ?? '').split(',').map((one) => one.trim().replace(/^W\//, ''));
+  if (known.includes(etag) || known.includes('*')) return new Response(null, { status: 304, headers: { etag } });
+  return new Response(text, {
+    headers: { 'content-type': 'application/json', 'content-length': String(Buffer.byteLength(text)), etag },
+  });
+}
+
+/** Files that are packed already. */
+const isPacked = /\b(?:zip|openxmlformats|opendocument|image|pdf)\b/;
+
+/** What is taken out, packed on the way for whoever takes it so. */
+function packed({ request }: RequestEvent, answer: Response): Response {
+  const takes = /\bgzip\b(?!;\s*q=0(?:\.0*)?(?:,|$))/.test(request.headers.get('accept-encoding') ?? '');
+  if (!takes || !answer.body || isPacked.test(answer.headers.get('content-type') ?? '')) return answer;
+  const headers = new Headers(answer.headers);
+  headers.set('content-encoding', 'gzip');
+  headers.append('vary', 'accept-encoding');
+  headers.delete('content-length');
+  return new Response(answer.body.pipeThrough(new CompressionStream('gzip')), { status: answer.status, headers });
 }
 
 function checked(schema: Joi.Schema | undefined, value: unknown, root: string): unknown {

@@ -1,9 +1,10 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { auditKinds, type AuditKind } from '$core/access/audit';
-  import { call, workspacePath } from '../api';
+  import { workspacePath } from '../api';
   import Button from '../controls/Button.svelte';
   import { useFrame } from '../frame/context';
+  import { PagedList } from '../pagedList.svelte';
 
   /** What happened to the access of a workspace, newest first; it cannot be changed. */
   const { workspace, changes }: { workspace: string; changes: number } = $props();
@@ -34,22 +35,13 @@
     tokenRevoked: 'tokens revoked',
   };
   let kind = $state('');
-  let lines = $state.raw<readonly Line[]>([]);
-  let next = $state<number | null>(null);
+  const lines = new PagedList<Line>((problem) => notices.refused(problem));
   const asked = $derived(kind === '' ? '' : `kind=${kind}&`);
-
-  async function read(after: number | null) {
-    const from = after === null ? '' : `&after=${after}`;
-    const path = workspacePath(workspace, `/audit?${asked}limit=50${from}`);
-    const answer = await call<{ items: Line[]; next: number | null }>('GET', path);
-    if (!answer.ok) return notices.refused(answer.problem);
-    lines = after === null ? answer.value.items : [...lines, ...answer.value.items];
-    next = answer.value.next;
-  }
+  const path = $derived(workspacePath(workspace, `/audit?${asked}limit=50`));
   $effect(() => {
     void changes;
-    void asked;
-    untrack(() => void read(null));
+    const from = path;
+    untrack(() => void lines.read(from));
   });
 </script>
 
@@ -66,15 +58,15 @@
     >The newest 1,000 as CSV</a
   >
 </div>
-{#if lines.length === 0}
+{#if lines.items.length === 0}
   <p>Nothing of this has happened yet.</p>
 {:else}
   <ol>
-    {#each lines as { id, at, by, words } (id)}
+    {#each lines.items as { id, at, by, words } (id)}
       <li><time datetime={at}>{new Date(at).toLocaleString()}</time> <b>{by}</b> {words}</li>
     {/each}
   </ol>
-  {#if next !== null}<Button onclick={() => void read(next)}>Show earlier ones</Button>{/if}
+  {#if lines.next !== null}<Button onclick={() => void lines.read(path, true)}>Show earlier ones</Button>{/if}
 {/if}
 
 <style>

@@ -11,7 +11,7 @@ import {
   removeMember,
   takeFromGroup,
 } from '../../access/members';
-import { makeOwnToken, revokeToken, tokensOf, type TokenWish } from '../../access/tokens';
+import { callsOf, makeOwnToken, revokeToken, tokensOf, type TokenWish } from '../../access/tokens';
 import type { RoleId } from '../../database/catalogue';
 import { endpoint, workspaceEndpoint } from '../../http/endpoint';
 import { wholeNumber } from '../../base/numbers';
@@ -138,7 +138,7 @@ export const getTokens = endpoint({
   method: 'GET',
   path: '/api/tokens',
   summary: 'Your tokens, the newest first; never their secrets',
-  answers: '{items: [{id, label, madeAt, role, workspace, workspaceLabel, endsAt, usedAt}], next: null}',
+  answers: '{items: [{id, label, madeAt, role, workspace, workspaceLabel, tables, endsAt, usedAt}], next: null}',
   answer: async ({ pool, person }) => ({ items: await tokensOf(pool, person), next: null }),
 });
 
@@ -150,11 +150,27 @@ export const postToken = endpoint({
     label: Joi.string().trim().max(120).required(),
     role: role.description('at most this, whatever you may'),
     workspace: Joi.string().max(63).description('only there, by key or id'),
+    tables: Joi.array()
+      .items(Joi.string().max(63))
+      .min(1)
+      .max(100)
+      .unique()
+      .description('only in these tables of the workspace, by key or id'),
     days: Joi.number().integer().min(1).max(3_650).description('until so many days from now'),
   }),
   shownOnce: true,
   answers: 'the token with its secret as `token`',
   answer: ({ pool, person, body }) => makeOwnToken(pool, person, body as TokenWish),
+});
+
+export const getTokenCalls = endpoint({
+  method: 'GET',
+  path: '/api/tokens/{id}/calls',
+  summary: 'What was asked by a token of yours in the last 30 days, newest first',
+  query: Joi.object({ after: wholeNumber, limit: Joi.number().integer().min(1).max(1_000).default(100) }),
+  answers: '{items: [{id, at, method, path, status}], next}',
+  answer: ({ pool, person, params, query }) =>
+    callsOf(pool, person, numberAt(params.id), query as { after?: number; limit: number }),
 });
 
 export const deleteToken = endpoint({

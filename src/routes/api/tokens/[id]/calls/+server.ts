@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { getTokenCalls } from '$server/api/people/people';
+
+export const GET = respond(getTokenCalls);
