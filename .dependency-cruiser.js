@@ -23,6 +23,7 @@ const server = [
   'files',
   'http',
   'query',
+  'analysts',
   'calculation',
   'records',
   'structure',
@@ -34,6 +35,8 @@ const server = [
   'forms',
   'health',
   'live',
+  'webhooks',
+  'standIns',
   'api',
 ];
 

@@ -15,6 +15,7 @@ import { quoteIdentifier } from '../src/lib/core/base/sql';
 import { makeAddress } from '../src/lib/server/forms/addresses';
 import { formNamed } from '../src/lib/server/forms/designs';
 import { applyPlan, makePlan } from '../src/lib/server/structure/plan';
+import { makeWebhook } from '../src/lib/server/webhooks/webhooks';
 import { makeWorkspace } from '../src/lib/server/workspaces/workspaces';
 import { writeRecords } from '../src/lib/server/entry/write';
 import { gazetteer } from '../src/lib/core/fieldTypes/gazetteer';
@@ -201,6 +202,7 @@ export async function makeDemo(pool: Pool): Promise<void> {
   });
   await bringLetters(pool, outreach);
   await openReportForm(pool, ida);
+  await tellPrinter(pool, ida);
   await openToGroups(pool, ida, apiaries);
   await pool.query('analyze');
 }
@@ -239,6 +241,14 @@ async function openToGroups(pool: Pool, by: Person, { workspace }: WorkspaceAcce
   await keepGroup(pool, by, null, { label: 'Field team', people: named('Tom Orrin', 'Wren Hollin', 'Corin Yewdale') });
   const access = await authorize(pool, by, workspace.key, 'people');
   await giveToGroup(pool, access, id, 'reader');
+}
+
+/** Labels for hives are printed elsewhere: by a stand-in, which is where the server is. */
+async function tellPrinter(pool: Pool, by: Person): Promise<void> {
+  process.env.LOOM_STAND_INS = '1';
+  process.env.ORIGIN ??= 'http://127.0.0.1';
+  const access = await authorize(pool, by, 'apiaries', 'routines');
+  await makeWebhook(pool, access, { label: 'Label printer', table: 'hives', url: '/stand-ins/web/label-printer' });
 }
 
 /** The form for anyone is open at two addresses, one of which ended with the last season. */

@@ -16,11 +16,17 @@ let running: Promise<Running> | null = null;
 export const init: ServerInit = async () => {
   if (building) return;
   running = startServer(process.env.DATABASE_URL);
-  const { pool, reads, downloads, listener } = await running;
+  const { pool, reads, downloads, listener, webhooks } = await running;
   // Said by the Node adapter once no request is open any more.
   process.on(
     'sveltekit:shutdown',
-    () => void Promise.all([listener.stop(), endJobs(pool), ...[pool, reads, downloads].map((one) => one.end())]),
+    () =>
+      void Promise.all([
+        webhooks.stop(),
+        listener.stop(),
+        endJobs(pool),
+        ...[pool, reads, downloads].map((one) => one.end()),
+      ]),
   );
 };
 

@@ -89,6 +89,7 @@ export async function serve(url: string, disk?: { readonly folder: string; reado
       ORIGIN: origin,
       BODY_SIZE_LIMIT: '1G',
       SHUTDOWN_TIMEOUT: '1',
+      LOOM_STAND_INS: '1',
       LOG_LEVEL: 'error',
     },
     stdio: 'inherit',

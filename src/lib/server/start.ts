@@ -5,6 +5,7 @@ import { openPool, type Pool } from './database/pool';
 import { log } from './base/log';
 import { purgeExpired } from './access/signIn';
 import { ChangeListener } from './live/events';
+import { beginDelivering, purgeDeliveries } from './webhooks/delivering';
 import { beginDays } from './calculation/day';
 import { keepAllIndexes } from './structure/standingIndexes';
 import { addSystemColumns } from './structure/systemColumns';
@@ -16,6 +17,7 @@ export interface Running {
   /** For what is sent while it is read, which takes as long as its receiver. */
   readonly downloads: Pool;
   readonly listener: ChangeListener;
+  readonly webhooks: { readonly stop: () => void };
 }
 
 /**
@@ -35,14 +37,17 @@ export async function startServer(url: string | undefined): Promise<Running> {
   const listener = new ChangeListener(url);
   await listener.start();
   await beginDays(pool);
+  const webhooks = beginDelivering(pool, listener);
   const calendar = setInterval(() => void beginDays(pool).catch((error: unknown) => log.incident(error)), 60_000);
   calendar.unref();
   const indexes = setInterval(() => void keepAllIndexes(pool).catch((error: unknown) => log.incident(error)), 600_000);
   indexes.unref();
-  const purge = () => void purgeExpired(pool).catch((error: unknown) => log.incident(error));
+  const purge = () =>
+    void Promise.all([purgeExpired(pool), purgeDeliveries(pool)]).catch((error: unknown) => log.incident(error));
   purge();
   setInterval(purge, 3_600_000).unref();
   return {
+    webhooks,
     pool,
     reads: openPool(url, 8, readSettings),
     downloads: openPool(url, 4, { max_parallel_workers_per_gather: parallel }),

@@ -7,6 +7,7 @@
   import HomePage from '$ui/frame/HomePage.svelte';
   import { builtInChoices, type RoleChoice } from '$ui/people/roleWords';
   import TokenCalls from '$ui/people/TokenCalls.svelte';
+  import ShownOnce from '$ui/programs/ShownOnce.svelte';
   import { agoWords } from '$ui/values/words';
   import { renewed } from '$ui/renewed';
 
@@ -119,14 +120,11 @@
   </form>
   {#if refused}<p class="refused" role="alert">{refused}</p>{/if}
   {#if secret}
-    <div class="secret" role="status">
-      <p>This is the token “{secret.label}”. It is shown only now: put it where your program finds it.</p>
-      <code>{secret.token}</code>
-      <div>
-        <Button onclick={() => void navigator.clipboard.writeText(secret?.token ?? '')}>Copy</Button>
-        <Button kind="quiet" onclick={() => (secret = null)}>Done</Button>
-      </div>
-    </div>
+    <ShownOnce
+      words="This is the token “{secret.label}”. It is shown only now: put it where your program finds it."
+      text={secret.token}
+      done={() => (secret = null)}
+    />
   {/if}
   {#if data.tokens.length === 0}
     <p>You have no tokens.</p>
@@ -210,18 +208,6 @@
   .refused {
     margin-bottom: 12px;
     color: var(--madder);
-  }
-  .secret {
-    padding: 12px 16px;
-    margin-bottom: 18px;
-    background: var(--lichen-tint);
-    border: 1px solid var(--lichen);
-  }
-  .secret code {
-    display: block;
-    margin: 8px 0;
-    overflow-wrap: anywhere;
-    font: 14px var(--mono);
   }
   .over td {
     color: var(--ink-faint);

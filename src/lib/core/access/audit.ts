@@ -19,6 +19,11 @@ export interface AuditFacts {
   readonly sawAs: { readonly who: string };
   readonly tokenMade: { readonly label: string; readonly role: string | null; readonly ends: string | null };
   readonly tokenRevoked: { readonly label: string };
+  readonly webhookMade: { readonly label: string; readonly url: string };
+  readonly webhookChanged: { readonly label: string; readonly url: string; readonly what: string };
+  readonly webhookDeleted: { readonly label: string; readonly url: string };
+  readonly analystMade: { readonly label: string; readonly role: string };
+  readonly analystDeleted: { readonly label: string };
 }
 
 /** Each kind in words, behind the name of who did it. */
@@ -40,6 +45,11 @@ const words: { readonly [K in AuditKind]: (facts: AuditFacts[K]) => string } = {
   tokenMade: ({ label, role, ends }) =>
     `made the token “${label}”${role ? `, ${role} at most` : ''}${ends ? `, until ${ends.slice(0, 10)}` : ', without an end'}`,
   tokenRevoked: ({ label }) => `revoked the token “${label}”`,
+  webhookMade: ({ label, url }) => `made the webhook “${label}” to ${url}`,
+  webhookChanged: ({ label, url, what }) => `${what} the webhook “${label}” to ${url}`,
+  analystMade: ({ label, role }) => `made a way into the database for “${label}”, as ${role}`,
+  analystDeleted: ({ label }) => `took the way into the database from “${label}”`,
+  webhookDeleted: ({ label, url }) => `deleted the webhook “${label}” to ${url}`,
 };
 
 export const auditKinds = Object.keys(words) as readonly AuditKind[];

@@ -1,7 +1,16 @@
 import { and, asc, eq, sql as catalogueSql } from 'drizzle-orm';
 import { isWithin, roleInWords } from '$core/access/rights';
 import type { Role } from '$core/types/role';
-import { groupMembers, groups, members, memberships, people, workspaces, type RoleId } from '../database/catalogue';
+import {
+  analysts,
+  groupMembers,
+  groups,
+  members,
+  memberships,
+  people,
+  workspaces,
+  type RoleId,
+} from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { lookAgain } from '../database/changeEvents';
 import { inTransaction } from '../database/transaction';
@@ -244,12 +253,17 @@ export async function takeFromGroup(pool: Pool, access: WorkspaceAccess, group: 
   });
 }
 
-/** How many people and groups have a role. */
+/** How many people, groups and ways into the database have a role. */
 export async function holdersOf(connection: Pool | Client, access: WorkspaceAccess): Promise<Map<RoleId, number>> {
   const counts = new Map<RoleId, number>();
   for (const { role, via } of await membersOf(connection, access))
     if (via === null) counts.set(role, (counts.get(role) ?? 0) + 1);
-  for (const { role } of await groupsIn(connection, access)) counts.set(role, (counts.get(role) ?? 0) + 1);
+  const analysing = await catalogueOn(connection)
+    .select({ role: analysts.role })
+    .from(analysts)
+    .where(eq(analysts.workspace, access.workspace.id));
+  for (const { role } of [...(await groupsIn(connection, access)), ...analysing])
+    counts.set(role, (counts.get(role) ?? 0) + 1);
   return counts;
 }
 

@@ -54,7 +54,7 @@ export async function requireUnheld(connection: Pool | Client, access: Workspace
   if (holders > 0)
     throw refuse(
       409,
-      `“${label}” is the role of ${holders} ${holders === 1 ? 'person or group' : 'people and groups'}.`,
+      `“${label}” is the role of ${holders} ${holders === 1 ? 'person, group or way into the database' : 'people, groups and ways into the database'}.`,
       'Give them another role first.',
     );
 }

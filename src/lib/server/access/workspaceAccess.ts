@@ -233,6 +233,15 @@ export const systemAccess = (whole: WorkspaceState): WorkspaceAccess =>
 export const outsideAccess = (whole: WorkspaceState): WorkspaceAccess =>
   accessTo({ person: nobodyOutside, role: editor, rights: editor, viewer: 0 }, whole, leastSights);
 
+/**
+ * The access of a program that reads by a role of a workspace's own accord, and is no person: conditions that ask who
+ * looks meet nothing, and of linked workspaces it sees what links show.
+ */
+export const analystAccess = (whole: WorkspaceState, role: Role): WorkspaceAccess => {
+  const rights = onlySeeing(role);
+  return accessTo({ person: nobodyOutside, role, rights, viewer: 0 }, whole, { own: role, homes: {} });
+};
+
 const [administrator, editor] = ['administrator', 'editor'].map((id) => builtInRole(id)) as [Role, Role];
 
 /**

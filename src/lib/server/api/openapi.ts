@@ -10,6 +10,7 @@ import * as forms from './forms/forms';
 import * as outsideForms from './forms/outsideForms';
 import * as intakes from './intakes';
 import * as people from './people/people';
+import * as analysts from './people/analysts';
 import * as directory from './people/directory';
 import * as roles from './people/roles';
 import * as recordLines from './recordLines';
@@ -20,6 +21,7 @@ import * as search from './search';
 import * as setAside from './setAside';
 import * as structure from './structure';
 import * as views from './views/views';
+import * as webhooks from './webhooks';
 import * as workspaces from './workspaces';
 
 /** The parts of the API, each with what its calls are about. */
@@ -38,10 +40,12 @@ const parts: readonly (readonly [tag: string, calls: Readonly<Record<string, unk
   ['People', people],
   ['People', roles],
   ['People', directory],
+  ['People', analysts],
   ['Files', files],
   ['Intake', intakes],
   ['Set aside', setAside],
   ['Events', events],
+  ['Webhooks', webhooks],
 ];
 
 /** A call with the name it has in code, which is that of the operation, and what it is about. */
@@ -218,6 +222,7 @@ const pathWords: Readonly<Record<string, string>> = {
   person: 'the number of the person',
   hash: 'the SHA-256 of the contents',
   secret: 'the secret in the address of the form',
+  delivery: 'the number of the delivery',
 };
 
 const problemAs = (description: string): JsonSchema => ({

@@ -1,5 +1,6 @@
 import { eq } from 'drizzle-orm';
 import { dayIn } from '$core/fieldTypes/date';
+import { keepAnalystViews } from '../analysts/analystViews';
 import { tablesToTell } from '../database/changeEvents';
 import { withWorkspace } from '../access/lock';
 import { systemAccess, withModel } from '../access/workspaceAccess';
@@ -31,6 +32,8 @@ export async function beginDays(pool: Pool, instant = new Date()): Promise<numbe
         anew: dayDependent({ tables: now.model.tables.filter(({ home }) => home === undefined) }),
       };
       const touched = await recalculate(run);
+      // Conditions of roles may ask what day it is.
+      await keepAnalystViews(client, [workspace.id]);
       const event = { workspace: workspace.id, batch: null, tables: tablesToTell([...touched].map(({ id }) => id)) };
       await client.query(sql`select pg_notify('loom', ${JSON.stringify(event)})`);
     });

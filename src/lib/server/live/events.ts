@@ -58,6 +58,11 @@ export class ChangeListener {
     return () => void this.emitter.off('change', heard).off('again', again);
   }
 
+  /** What happens in any workspace; what happened while nobody listened is not told. */
+  hearAll(hear: (event: ChangeEvent) => void): void {
+    this.emitter.on('change', hear);
+  }
+
   async stop(): Promise<void> {
     this.closed = true;
     this.presence.stop();

@@ -13,6 +13,7 @@ import { Refusal, refuse } from '../base/refusal';
 import { writeEdits, type Writing } from '../records/applyEdits';
 import { recordBatch } from '../records/recordBatch';
 import type { BatchInfo, HistoryRow, TableEdits } from '../records/edits';
+import { dropAnalystViews, keepAnalystViews } from '../analysts/analystViews';
 import { copiedTables, copyToShadow, putInPlace, type ShadowTables } from './shadowTables';
 import { textSql } from '../fieldTypes/registry';
 import { statementsOf, workOf, worksLong } from './changes/changes';
@@ -122,6 +123,8 @@ export async function changeStructure(
   changes: readonly Change[],
   inPlace = false,
 ): Promise<StructureChange> {
+  const homes = [access.workspace.id, ...access.workspace.peers.map(({ id }) => id)];
+  await dropAnalystViews(client, homes);
   const worked = inPlace
     ? []
     : tablesWorkedOn(access.workspace, changes, await waitingIn(client, access.workspace, { copied: [] }));
@@ -187,7 +190,10 @@ export async function changeStructure(
     history,
     aside,
     settled,
-    finish: () => putInPlace(client, shadow, last, reportProgress),
+    finish: async () => {
+      await putInPlace(client, shadow, last, reportProgress);
+      await keepAnalystViews(client, [...new Set([...homes, ...now.workspace.peers.map(({ id }) => id)])]);
+    },
   };
 }
 

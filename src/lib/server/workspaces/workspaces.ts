@@ -9,9 +9,10 @@ import type { Dye } from '$core/types/field';
 import { checkWorkspaceKey, freeKey, keyFromLabel } from '$core/base/key';
 import { dayIn } from '$core/fieldTypes/date';
 import type { Person } from '../access/workspaceAccess';
+import { shutAnalysts } from '../analysts/analysts';
 import { membershipsOf, requireUnlimited, rightsWithin, roleNamed } from '../access/limits';
 import { byWords, members, memberships, workspaces, type RoleId } from '../database/catalogue';
-import { catalogueOn, type Pool } from '../database/pool';
+import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { errorCode, inTransaction } from '../database/transaction';
 import { refuse, type Refusal } from '../base/refusal';
 import { identifier, join, raw, sql } from '../base/sql';
@@ -283,10 +284,26 @@ export async function changeWorkspace(
   pool: Pool,
   person: Person,
   name: string,
-  { label, description, dye, icon, archived, deleted }: WorkspaceSettings,
+  settings: WorkspaceSettings,
 ): Promise<void> {
   requireUnlimited(person);
-  const changed = await catalogueOn(pool)
+  await inTransaction(pool, 'select 1', async (client) => {
+    const changed = await changedRows(client, person, name, settings);
+    if (changed.length === 0)
+      throw refuse(404, 'There is no workspace here that you administer.', 'Ask one of its administrators.');
+    const { deleted } = settings;
+    if (deleted !== undefined) for (const { id } of changed) await shutAnalysts(client, id, deleted);
+  });
+}
+
+/** The workspace of this key with other settings; none where the person does not administer it. */
+const changedRows = (
+  client: Client,
+  person: Person,
+  name: string,
+  { label, description, dye, icon, archived, deleted }: WorkspaceSettings,
+): Promise<{ id: number }[]> =>
+  catalogueOn(client)
     .update(workspaces)
     .set({
       ...(label === undefined ? {} : { label: label.trim() }),
@@ -310,6 +327,3 @@ export async function changeWorkspace(
       ),
     )
     .returning({ id: workspaces.id });
-  if (changed.length === 0)
-    throw refuse(404, 'There is no workspace here that you administer.', 'Ask one of its administrators.');
-}

@@ -10,6 +10,7 @@
   import PackageOpen from '@lucide/svelte/icons/package-open';
   import FileInput from '@lucide/svelte/icons/file-input';
   import Users from '@lucide/svelte/icons/users';
+  import Cable from '@lucide/svelte/icons/cable';
   import PanelLeft from '@lucide/svelte/icons/panel-left';
   import type { Snippet } from 'svelte';
   import type { Icon } from '$core/types/icons';
@@ -71,6 +72,12 @@
       { label: 'History', href: `${root}/history`, icon: History, shown: true },
       { label: 'Bin', href: `${root}/bin`, icon: Trash2, shown: true },
       { label: 'People', href: `${root}/people`, icon: Users, shown: true },
+      {
+        label: 'Programs',
+        href: `${root}/programs`,
+        icon: Cable,
+        shown: workspace.may.routines || workspace.may.people,
+      },
     ].filter(({ shown }) => shown),
   );
   const here = $derived(page.url.pathname);
@@ -122,6 +129,9 @@
     { label: 'People', about: 'who is in, and what they may do', href: `${root}/people` },
     ...(workspace.may.people
       ? [{ label: 'Roles', about: 'what each may see and do', href: `${root}/people/roles` }]
+      : []),
+    ...(workspace.may.routines || workspace.may.people
+      ? [{ label: 'Programs', about: 'webhooks, and ways into the database', href: `${root}/programs` }]
       : []),
     { label: 'Outbox', about: 'messages that went out', href: '/outbox' },
     { label: 'Tokens', about: 'for programs', href: '/tokens' },

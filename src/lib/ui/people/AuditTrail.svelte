@@ -33,6 +33,11 @@
     sawAs: 'looks as somebody else',
     tokenMade: 'tokens made',
     tokenRevoked: 'tokens revoked',
+    webhookMade: 'webhooks made',
+    webhookChanged: 'webhooks changed',
+    webhookDeleted: 'webhooks deleted',
+    analystMade: 'ways into the database made',
+    analystDeleted: 'ways into the database deleted',
   };
   let kind = $state('');
   const lines = new PagedList<Line>((problem) => notices.refused(problem));

@@ -1,0 +1,216 @@
+import pLimit from 'p-limit';
+import { authorize } from '../access/workspaceAccess';
+import { sql } from '../base/sql';
+import { log } from '../base/log';
+import { Refusal } from '../base/refusal';
+import type { Pool } from '../database/pool';
+import type { ChangeListener } from '../live/events';
+import { outboundUrl, send, signed, type Sent } from './outbound';
+import { Untellable, webhookBody } from './webhookBody';
+
+/**
+ * In seconds: how long after each failed try the next one is. About a day in all; then the webhook stops, and nothing
+ * of it is lost until somebody lets it go on.
+ */
+const waits = [2, 10, 60, 300, 1_800, 7_200, 21_600, 43_200] as const;
+/** In seconds: whoever sends has so long, which is more than a receiver has; then another process may. */
+const lease = 60;
+/** In milliseconds: how often it is looked whether there is something to send, besides when something happens. */
+const lookedEvery = 5_000;
+/** Webhooks that a process sends for at once. */
+const atOnce = 8;
+
+interface Webhook {
+  readonly id: number;
+  readonly workspace: number;
+  readonly tableId: string;
+  readonly viewId: string | null;
+  readonly url: string;
+  readonly secret: string;
+  readonly person: number;
+  readonly email: string;
+  readonly name: string;
+}
+
+interface Delivery {
+  readonly id: number;
+  readonly batch: number;
+  readonly body: string | null;
+  readonly tries: number;
+}
+
+/** Sends what webhooks are to send, for as long as the process runs. Any number of processes may do so at once. */
+export function beginDelivering(pool: Pool, listener: ChangeListener): { readonly stop: () => void } {
+  let stopped = false;
+  let soon: NodeJS.Timeout | null = null;
+  const going = new Map<number, { again: boolean }>();
+  const limit = pLimit(atOnce);
+  const deliver = async (webhook: Webhook) => {
+    const known = going.get(webhook.id);
+    if (known) return void (known.again = true);
+    const run = { again: false };
+    going.set(webhook.id, run);
+    try {
+      do {
+        run.again = false;
+        await limit(() => deliverAll(pool, webhook, () => stopped));
+      } while (run.again && !stopped);
+    } catch (error) {
+      log.incident(error, { webhook: webhook.id });
+    } finally {
+      going.delete(webhook.id);
+    }
+  };
+  const look = async () => {
+    if (stopped) return;
+    for (const webhook of await withWork(pool)) void deliver(webhook);
+  };
+  const lookNow = () => void look().catch((error: unknown) => log.incident(error));
+  // What happened is told once every transaction that was begun before has ended: a moment later.
+  listener.hearAll(() => {
+    soon ??= setTimeout(() => {
+      soon = null;
+      lookNow();
+    }, 150);
+    soon.unref();
+  });
+  const timer = setInterval(lookNow, lookedEvery);
+  timer.unref();
+  return {
+    stop: () => {
+      stopped = true;
+      clearInterval(timer);
+      if (soon) clearTimeout(soon);
+    },
+  };
+}
+
+/**
+ * Every transaction of this database with a lower number has ended, and is there for whoever looks from now on. Those of
+ * other databases, in which anything may go on for long, do not count. What PostgreSQL says of running ones has 32 bits.
+ */
+async function allEndedBefore(pool: Pool): Promise<number> {
+  const { rows } = await pool.query<{ at: number }>(sql`
+    with s as (select pg_snapshot_xmax(pg_current_snapshot())::text::bigint as next)
+    select least(s.next, (
+      select min(s.next - ((s.next - a.backend_xid::text::bigint) & 4294967295)) from pg_stat_activity a
+      where a.datname = current_database() and a.backend_xid is not null
+    ))::float8 as at from s
+  `);
+  return rows[0]?.at ?? 0;
+}
+
+/**
+ * Notes a delivery for each batch that a webhook has to tell of, and gives the webhooks that have something to send.
+ * Batches are told in the order of their transactions, once no earlier one can still end: none is passed over, and
+ * those of one record come as they were made, as each waits for the lock of the one before. After the database was put
+ * into another server its transactions have other numbers, so that all begins there anew.
+ */
+async function withWork(pool: Pool): Promise<Webhook[]> {
+  const at = await allEndedBefore(pool);
+  await pool.query(sql`
+    with now as (select ${at}::bigint as at),
+    w as (
+      select w.*, least(w.seen, now.at) as since, now.at from loom.webhooks w, now
+      where w.seen <> now.at and exists (
+        select from loom.batches b
+        where b.workspace = w.workspace and b.transaction >= least(w.seen, now.at) and b.transaction < now.at
+      )
+      order by w.id for update of w skip locked
+    ),
+    d as (
+      insert into loom.deliveries (webhook, batch)
+      select w.id, b.id from w join loom.batches b
+        on b.workspace = w.workspace and b.transaction >= w.since and b.transaction < w.at
+      where exists (select from loom.history h where h.batch = b.id and h.table_id = w.table_id)
+      order by w.id, b.transaction, b.id
+    )
+    update loom.webhooks set seen = w.at from w where loom.webhooks.id = w.id
+  `);
+  const { rows } = await pool.query<Webhook>(sql`
+    select w.id, w.workspace, w.table_id as "tableId", w.view_id as "viewId", w.url, w.secret, w.person, p.email, p.name
+    from loom.webhooks w
+    join loom.people p on p.id = w.person
+    cross join lateral (
+      select d.next_at from loom.deliveries d where d.webhook = w.id and d.state = 'waiting' order by d.id limit 1
+    ) head
+    where w.state = 'on' and head.next_at <= now()
+  `);
+  return rows;
+}
+
+/** Sends one delivery after the other, until there is none, or one has to wait. */
+async function deliverAll(pool: Pool, webhook: Webhook, isOver: () => boolean): Promise<void> {
+  while (!isOver()) {
+    const delivery = await claimed(pool, webhook.id);
+    if (!delivery) return;
+    const told = await tell(pool, webhook, delivery);
+    if (!(await written(pool, webhook, delivery, told))) return;
+  }
+}
+
+/** The first delivery that waits, for as long as the lease; null where it has to wait, or another process has it. */
+async function claimed(pool: Pool, webhook: number): Promise<Delivery | null> {
+  const { rows } = await pool.query<Delivery>(sql`
+    update loom.deliveries set tries = tries + 1, next_at = now() + make_interval(secs => ${lease})
+    where id = (
+      select head.id from (
+        select d.id, d.next_at from loom.deliveries d join loom.webhooks w on w.id = d.webhook and w.state = 'on'
+        where d.webhook = ${webhook} and d.state = 'waiting' order by d.id limit 1
+      ) head where head.next_at <= now()
+    ) and next_at <= now() and state = 'waiting'
+    returning id, batch, body, tries
+  `);
+  return rows[0] ?? null;
+}
+
+/** What became of a delivery: sent, nothing of it to be told, or not to be told any more. */
+type Told =
+  | { readonly kind: 'sent'; readonly sent: Sent; readonly body: string }
+  | { readonly kind: 'nothing' }
+  | { readonly kind: 'over'; readonly why: string };
+
+async function tell(pool: Pool, webhook: Webhook, delivery: Delivery): Promise<Told> {
+  try {
+    const { person: id, email, name } = webhook;
+    const access = await authorize(pool, { id, email, name }, String(webhook.workspace), 'takeOut');
+    const made = delivery.body ?? JSON.stringify(await webhookBody(pool, access, webhook, delivery.batch));
+    if (made === 'null') return { kind: 'nothing' };
+    const sent = await send(outboundUrl(webhook.url), made, signed(webhook.secret, `delivery_${delivery.id}`, made));
+    return { kind: 'sent', sent, body: made };
+  } catch (error) {
+    if (error instanceof Untellable) return { kind: 'over', why: error.message };
+    if (error instanceof Refusal && [403, 404].includes(error.status))
+      return { kind: 'over', why: `${webhook.name}, who made it, may not take data out of this workspace any more.` };
+    if (error instanceof Refusal && error.status === 422) return { kind: 'over', why: error.message };
+    throw error;
+  }
+}
+
+/** Writes down what became of a delivery; whether the next one may go. */
+async function written(pool: Pool, webhook: Webhook, { id, tries }: Delivery, told: Told): Promise<boolean> {
+  if (told.kind === 'nothing') {
+    await pool.query(sql`
+      update loom.deliveries set state = 'passed over', answer = 'Nothing of it is to be told.' where id = ${id}
+    `);
+    return true;
+  }
+  const { status, answer } = told.kind === 'sent' ? told.sent : { status: null, answer: told.why };
+  const arrived = status !== null && status >= 200 && status < 300;
+  const wait = told.kind === 'over' ? undefined : waits[tries - 1];
+  const state = arrived ? 'delivered' : wait === undefined ? 'failed' : 'waiting';
+  await pool.query(sql`
+    with d as (
+      update loom.deliveries set state = ${state}, status = ${status}, answer = ${answer},
+        body = ${told.kind === 'sent' ? told.body : null}, sent_at = now(),
+        next_at = now() + make_interval(secs => ${wait ?? 0})
+      where id = ${id}
+    )
+    update loom.webhooks set state = 'stopped' where id = ${webhook.id} and ${state === 'failed'}
+  `);
+  return arrived;
+}
+
+/** Deliveries that arrived, or were passed over, are kept for so long. */
+export const purgeDeliveries = (pool: Pool): Promise<unknown> =>
+  pool.query(sql`delete from loom.deliveries where at < now() - interval '30 days' and state <> 'waiting'`);

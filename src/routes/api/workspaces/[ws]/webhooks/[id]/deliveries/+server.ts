@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { getDeliveries } from '$server/api/webhooks';
+
+export const GET = respond(getDeliveries);
