@@ -67,6 +67,7 @@ CREATE TABLE "loom"."webhooks" (
 );
 --> statement-breakpoint
 ALTER TABLE "loom"."batches" ADD COLUMN "transaction" bigint DEFAULT pg_current_xact_id()::text::bigint NOT NULL;--> statement-breakpoint
+ALTER TABLE "loom"."groups" ADD COLUMN "follows" boolean DEFAULT false NOT NULL;--> statement-breakpoint
 ALTER TABLE "loom"."people" ADD COLUMN "factor" text;--> statement-breakpoint
 ALTER TABLE "loom"."people" ADD COLUMN "factor_step" bigint;--> statement-breakpoint
 ALTER TABLE "loom"."sessions" ADD COLUMN "used_at" timestamp with time zone DEFAULT now() NOT NULL;--> statement-breakpoint

@@ -93,7 +93,7 @@
 <svelte:head><title>Home · Inner Loom</title></svelte:head>
 <header>
   <span class="weave" aria-hidden="true"></span><strong>Inner Loom</strong>
-  <span class="who">{data.person.name}</span>
+  <a class="who" href="/account" title="Your account">{data.person.name}</a>
   {#if data.manages}<Button kind="quiet" href="/directory">Directory</Button>{/if}
   <Button kind="quiet" href="/outbox">Outbox</Button>
   <Button kind="quiet" href="/tokens">Tokens</Button>

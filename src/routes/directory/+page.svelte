@@ -136,6 +136,14 @@
         <span class="aside">{counted(group.people, 'person', 'people')}</span></button
       >
       {#if opened === group.id}
+        <label class="follows"
+          ><input
+            type="checkbox"
+            checked={group.follows}
+            onchange={() => void send('PATCH', `/api/groups/${group.id}`, { follows: !group.follows }, '')}
+          />
+          The sign-in of the organisation says who is in it</label
+        >
         <div class="inside" role="group" aria-label="People of {group.label}">
           {#each data.people.filter(({ deactivatedAt }) => deactivatedAt === null) as one (one.id)}<label
               ><input type="checkbox" checked={one.groups.includes(group.id)} onchange={() => turn(group, one)} />
@@ -155,6 +163,12 @@
 </HomePage>
 
 <style>
+  .follows {
+    display: flex;
+    gap: 6px;
+    align-items: center;
+    margin: 6px 0;
+  }
   form {
     display: flex;
     flex-wrap: wrap;

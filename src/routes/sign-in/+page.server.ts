@@ -1,23 +1,14 @@
 import { fail, redirect, type Actions } from '@sveltejs/kit';
-import { sessionDays, signIn, type SignedIn } from '$server/access/signIn';
+import { provider } from '$server/access/provider';
+import { signIn, type SignedIn } from '$server/access/signIn';
 import { bodyWithin } from '$server/http/body';
 import { refusalOf } from '$server/http/problem';
-
-/**
- * Only places of this application are gone to after signing in: what a browser would take for another site leads home.
- */
-function inside(path: string | null, { origin }: URL): string {
-  if (!path?.startsWith('/')) return '/';
-  try {
-    const there = new URL(path, origin);
-    return there.origin === origin ? there.pathname + there.search + there.hash : '/';
-  } catch {
-    return '/';
-  }
-}
+import { cookieFor, inside, keepSession } from '$server/http/signedIn';
 
 export const load = ({ locals, url }) => {
-  if (locals.person) redirect(303, inside(url.searchParams.get('to'), url));
+  const to = inside(url.searchParams.get('to'), url);
+  if (locals.person) redirect(303, to);
+  return { provider: provider()?.label ?? null, to };
 };
 
 /** More than an address and a password ever take, in bytes. */
@@ -36,20 +27,23 @@ export const actions: Actions = {
         .formData()
         .catch(() => new FormData());
       email = String(form.get('email') ?? '');
-      signed = await signIn(locals.pool, email, String(form.get('password') ?? ''), {
-        place: getClientAddress(),
-        device: cookies.get('device'),
-      });
+      const from = { place: getClientAddress(), device: cookies.get('device') };
+      const [password, code] = ['password', 'code'].map((key) => String(form.get(key) ?? ''));
+      signed = await signIn(locals.pool, email, password ?? '', from, code);
     } catch (error) {
       const refusal = refusalOf(error);
       if (!refusal) throw error;
-      const { retryAfter } = refusal.details;
+      const { retryAfter, factor } = refusal.details;
       if (typeof retryAfter === 'number') setHeaders({ 'retry-after': String(retryAfter) });
-      return fail(refusal.status, { email, message: refusal.problem.message, fix: refusal.problem.fix });
+      return fail(refusal.status, {
+        email,
+        message: refusal.problem.message,
+        fix: refusal.problem.fix,
+        factor: factor === true,
+      });
     }
-    const kept = { path: '/', httpOnly: true, sameSite: 'lax', secure: url.protocol === 'https:' } as const;
-    cookies.set('session', signed.session, { ...kept, maxAge: sessionDays * 86_400 });
-    cookies.set('device', signed.device, { ...kept, path: '/sign-in', maxAge: deviceDays * 86_400 });
+    keepSession(cookies, url, signed.session);
+    cookies.set('device', signed.device, { ...cookieFor(url), path: '/sign-in', maxAge: deviceDays * 86_400 });
     redirect(303, inside(url.searchParams.get('to'), url));
   },
 };

@@ -3,13 +3,18 @@
   import { Input, Label } from 'flowbite-svelte';
   import Button from '$ui/controls/Button.svelte';
 
-  const { form } = $props();
+  const { data, form } = $props();
 </script>
 
 <svelte:head><title>Sign in · Inner Loom</title></svelte:head>
 <main>
   <div class="cloth" aria-hidden="true"></div>
-  <form method="post" use:enhance>
+  <form
+    method="post"
+    use:enhance={() =>
+      ({ update }) =>
+        update({ reset: false })}
+  >
     <h1>Inner Loom</h1>
     <p>Records that stay linked, numbers that explain themselves.</p>
     <Label class="mt-6"
@@ -25,8 +30,28 @@
     <Label class="mt-4"
       >Password<Input class="mt-1" name="password" type="password" autocomplete="current-password" required /></Label
     >
+    {#if form?.factor}
+      <Label class="mt-4"
+        >Number of your authenticator<Input
+          class="mt-1"
+          name="code"
+          inputmode="numeric"
+          autocomplete="one-time-code"
+          maxlength={8}
+          required
+          autofocus
+        /></Label
+      >
+    {/if}
     {#if form?.message}<p class="refused" role="alert">{form.message} {form.fix ?? ''}</p>{/if}
     <div class="mt-6"><Button kind="main" type="submit">Sign in</Button></div>
+    {#if data.provider}
+      <p class="or">
+        or <a href="/sign-in/with?to={encodeURIComponent(data.to)}" data-sveltekit-reload
+          >Sign in with {data.provider}</a
+        >
+      </p>
+    {/if}
   </form>
 </main>
 
@@ -57,6 +82,13 @@
   }
   p {
     color: var(--ink-soft);
+  }
+  .or {
+    margin-top: 18px;
+  }
+  .or a {
+    color: var(--woad);
+    text-decoration: underline;
   }
   .refused {
     margin-top: 14px;

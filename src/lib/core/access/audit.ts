@@ -3,7 +3,8 @@ export type AuditKind = keyof AuditFacts;
 
 /** What is kept of each kind; the person who did it stands beside it. */
 export interface AuditFacts {
-  readonly signedIn: Record<never, never>;
+  /** With what, where it was no password. */
+  readonly signedIn: { readonly with?: string };
   readonly signInFailed: { readonly account: string };
   readonly exported: { readonly call: string };
   readonly memberAdded: { readonly who: string; readonly role: string };
@@ -13,6 +14,8 @@ export interface AuditFacts {
   readonly personDeactivated: { readonly who: string };
   readonly personActivated: { readonly who: string };
   readonly passwordSet: Record<never, never>;
+  readonly factorSet: Record<never, never>;
+  readonly factorRemoved: Record<never, never>;
   readonly groupMade: { readonly label: string };
   readonly groupChanged: { readonly label: string };
   readonly groupDeleted: { readonly label: string };
@@ -28,7 +31,7 @@ export interface AuditFacts {
 
 /** Each kind in words, behind the name of who did it. */
 const words: { readonly [K in AuditKind]: (facts: AuditFacts[K]) => string } = {
-  signedIn: () => 'signed in',
+  signedIn: ({ with: by }) => (by ? `signed in with ${by}` : 'signed in'),
   signInFailed: ({ account }) => `failed to sign in as ${account}`,
   exported: ({ call }) => `took out ${call}`,
   memberAdded: ({ who, role }) => `added ${who} as ${role}`,
@@ -38,6 +41,8 @@ const words: { readonly [K in AuditKind]: (facts: AuditFacts[K]) => string } = {
   personDeactivated: ({ who }) => `deactivated ${who}`,
   personActivated: ({ who }) => `activated ${who} again`,
   passwordSet: () => 'set a password',
+  factorSet: () => 'set up a second factor',
+  factorRemoved: () => 'removed their second factor',
   groupMade: ({ label }) => `made the group “${label}”`,
   groupChanged: ({ label }) => `changed the group “${label}”`,
   groupDeleted: ({ label }) => `deleted the group “${label}”`,

@@ -39,6 +39,8 @@ export interface GroupShown {
   readonly id: number;
   readonly label: string;
   readonly description: string;
+  /** Whether the sign-in of the organisation says who is in it. */
+  readonly follows: boolean;
   /** How many are in it who are not deactivated. */
   readonly people: number;
 }
@@ -171,6 +173,7 @@ export async function allGroups(connection: Pool | Client): Promise<GroupShown[]
       id: groups.id,
       label: groups.label,
       description: groups.description,
+      follows: groups.follows,
       people: catalogueSql<number>`(
         select count(*) from loom.group_people i
         join loom.people p on p.id = i.person and p.deactivated_at is null
@@ -185,6 +188,7 @@ export async function allGroups(connection: Pool | Client): Promise<GroupShown[]
 export interface GroupWish {
   readonly label?: string;
   readonly description?: string;
+  readonly follows?: boolean;
   readonly people?: readonly number[];
 }
 
@@ -197,7 +201,11 @@ export async function keepGroup(pool: Pool, by: Person, id: number | null, wish:
     if (!before) throw notHere('group');
     await catalogueOn(client)
       .update(groups)
-      .set({ label: wish.label?.trim() ?? before.label, description: wish.description ?? before.description })
+      .set({
+        label: wish.label?.trim() ?? before.label,
+        description: wish.description ?? before.description,
+        follows: wish.follows ?? before.follows,
+      })
       .where(eq(groups.id, group))
       .catch(sameName);
     if (wish.people) await setPeople(client, group, wish.people);
@@ -262,7 +270,7 @@ async function workspacesOfGroup(client: Client, group: number): Promise<number[
 }
 
 /** The workspaces that people were or are in, by themselves or by a group. */
-async function workspacesWith(client: Client, ids: readonly number[]): Promise<number[]> {
+export async function workspacesWith(client: Client, ids: readonly number[]): Promise<number[]> {
   const { rows } = await client.query<{ id: number }>(
     sql`
       select workspace as id from loom.members where person = any(${ids})

@@ -1,16 +1,19 @@
 import { hash, verify } from '@node-rs/argon2';
-import { and, eq, sql } from 'drizzle-orm';
+import { and, eq, ne, sql } from 'drizzle-orm';
 import { LRUCache } from 'lru-cache';
 import pLimit from 'p-limit';
 import { devices, memberships, people, sessions, tokens, workspaces } from '../database/catalogue';
-import { catalogueOn, type Pool } from '../database/pool';
-import { refuse } from '../base/refusal';
+import { catalogueOn, type Client, type Pool } from '../database/pool';
+import { refuse, type Refusal } from '../base/refusal';
 import { auditing } from './audit';
 import { attemptWasRight, countAttempt, countPlace } from './attempts';
+import { factorIsRight } from './secondFactor';
 import { hashOfSecret, newSecret } from './secrets';
 import { membershipIn, stillMember, type Membership, type Person } from './workspaceAccess';
 
 export const sessionDays = 14;
+/** In hours: a session that is not used for so long ends. */
+export const idleHours = Number(process.env.LOOM_SESSION_IDLE_HOURS ?? 72);
 /** So much of an address that is tried is kept. */
 const mostName = 200;
 
@@ -41,6 +44,7 @@ export async function signIn(
   email: string,
   password: string,
   { place, device }: Origin,
+  code = '',
 ): Promise<SignedIn> {
   const name = email.trim().toLowerCase();
   const db = catalogueOn(pool);
@@ -55,20 +59,37 @@ export async function signIn(
     await auditing(pool, null, null, 'signInFailed', { account: name.slice(0, mostName) });
     throw refuse(401, 'Email or password is wrong.', 'Check both and try again.');
   }
+  if (found.factor !== null && !(await factorIsRight(pool, found.id, found.factor, code))) {
+    if (code.trim() === '') throw needsFactor('Type the number that your authenticator shows for Inner Loom.');
+    await auditing(pool, null, null, 'signInFailed', { account: name.slice(0, mostName) });
+    throw needsFactor('This number is not right, or was used before.');
+  }
   await attemptWasRight(pool, attempt);
   await auditing(pool, found, null, 'signedIn', {});
-  const session = newSecret();
+  const session = await beginSession(pool, found.id);
   const kept = known && device ? device : newSecret();
-  await db.insert(sessions).values({
-    hash: hashOfSecret(session),
-    person: found.id,
-    expiresAt: sql`now() + make_interval(days => ${sessionDays})`,
-  });
   await db
     .insert(devices)
     .values({ hash: hashOfSecret(kept), person: found.id })
     .onConflictDoUpdate({ target: devices.hash, set: { usedAt: sql`now()` } });
   return { session, device: kept };
+}
+
+/** The password was right; `factor` tells the page to ask for the rest. */
+const needsFactor = (words: string): Refusal =>
+  Object.assign(refuse(401, words, 'A new one comes every 30 seconds.'), { details: { factor: true } });
+
+/** Begins a session of somebody who has shown who they are; gives its secret. */
+export async function beginSession(connection: Pool | Client, person: number): Promise<string> {
+  const session = newSecret();
+  await catalogueOn(connection)
+    .insert(sessions)
+    .values({
+      hash: hashOfSecret(session),
+      person,
+      expiresAt: sql`now() + make_interval(days => ${sessionDays})`,
+    });
+  return session;
 }
 
 async function isDeviceOf(pool: Pool, device: string, person: number): Promise<boolean> {
@@ -84,7 +105,9 @@ async function isDeviceOf(pool: Pool, device: string, person: number): Promise<b
  * answers kept for a week.
  */
 export async function purgeExpired(pool: Pool): Promise<void> {
-  await pool.query(`delete from loom.sessions where expires_at < now()`);
+  await pool.query(
+    `delete from loom.sessions where expires_at < now() or used_at < now() - make_interval(hours => ${idleHours})`,
+  );
   await pool.query(`delete from loom.invitations where ends_at < now()`);
   await pool.query(`delete from loom.attempts where expire < extract(epoch from now()) * 1000`);
   await pool.query(`delete from loom.devices where used_at < now() - interval '400 days'`);
@@ -101,6 +124,15 @@ export async function signOut(pool: Pool, secret: string): Promise<void> {
   await catalogueOn(pool)
     .delete(sessions)
     .where(eq(sessions.hash, hashOfSecret(secret)));
+}
+
+/** Ends all sessions of a person but the one with this secret; gives how many. */
+export async function endSessions(pool: Pool, { id }: Person, but: string): Promise<number> {
+  const ended = await catalogueOn(pool)
+    .delete(sessions)
+    .where(and(eq(sessions.person, id), ne(sessions.hash, hashOfSecret(but))))
+    .returning({ person: sessions.person });
+  return ended.length;
 }
 
 const personColumns = { id: people.id, email: people.email, name: people.name };
@@ -120,9 +152,12 @@ export interface Credential {
 /** Whom a credential stands for, as a statement without parameters. */
 const personBy = ({ is, secret }: Credential): string => {
   const hash = `'\\x${hashOfSecret(secret).toString('hex')}'::bytea`;
-  const [table, ends] = is === 'session' ? ['sessions', 'expires_at'] : ['tokens', 'ends_at'];
+  const [table, holds] =
+    is === 'session'
+      ? ['sessions', `c.expires_at > now() and c.used_at > now() - make_interval(hours => ${idleHours})`]
+      : ['tokens', `coalesce(c.ends_at, 'infinity') > now()`];
   return `select c.person from loom.${table} c join loom.people a on a.id = c.person and a.deactivated_at is null
-    where c.hash = ${hash} and coalesce(c.${ends}, 'infinity') > now()`;
+    where c.hash = ${hash} and ${holds}`;
 };
 
 /** Whom a credential stands for, in one round trip, as every call begins with it. */
@@ -132,7 +167,8 @@ export async function callerOf(pool: Pool, credential: Credential, workspace = '
     .select({
       person: personColumns,
       isSeen: sql<boolean>`
-        coalesce(${credential.is === 'token' ? tokens.usedAt : people.seenAt} > now() - interval '1 minute', false)
+        coalesce(${credential.is === 'token' ? tokens.usedAt : sessions.usedAt} > now() - interval '1 minute', false)
+          and coalesce(${people.seenAt} > now() - interval '1 minute', false)
       `,
       token: { id: tokens.id, role: tokens.role, workspace: tokens.workspace, tables: tokens.tables },
       ...columns,
@@ -141,12 +177,13 @@ export async function callerOf(pool: Pool, credential: Credential, workspace = '
     .leftJoin(workspaces, named)
     .leftJoin(memberships, member)
     .leftJoin(tokens, credential.is === 'token' ? eq(tokens.hash, hashOfSecret(credential.secret)) : sql`false`)
+    .leftJoin(sessions, credential.is === 'session' ? eq(sessions.hash, hashOfSecret(credential.secret)) : sql`false`)
     .where(sql`${people.id} = (${sql.raw(personBy(credential))})`);
   lately.delete(placeOf(credential, workspace));
   if (!found) return null;
   const { state, role, token, isSeen } = found;
   const person: Person = token ? { ...found.person, limits: limitsOf(token) } : found.person;
-  if (!isSeen) await wasSeen(pool, person, token?.id);
+  if (!isSeen) await wasSeen(pool, person, credential);
   if (!state || !role) return { person, membership: { workspace, found: null } };
   const caller = { person, membership: { workspace, found: { ...state, role } } };
   const still = stillMember({ person: person.id, workspace: state.id, role }, personBy(credential));
@@ -162,17 +199,17 @@ const limitsOf = ({
   ...limits,
 });
 
-/** Remembers when somebody, and the token they came with, was there last: once a minute. */
-async function wasSeen(pool: Pool, { id }: Person, token: number | undefined): Promise<void> {
+/** Remembers when somebody, and what they came with, was there last: once a minute. */
+async function wasSeen(pool: Pool, { id }: Person, { is, secret }: Credential): Promise<void> {
   await catalogueOn(pool)
     .update(people)
     .set({ seenAt: sql`now()` })
     .where(eq(people.id, id));
-  if (token !== undefined)
-    await catalogueOn(pool)
-      .update(tokens)
-      .set({ usedAt: sql`now()` })
-      .where(eq(tokens.id, token));
+  const shown = is === 'token' ? tokens : sessions;
+  await catalogueOn(pool)
+    .update(shown)
+    .set({ usedAt: sql`now()` })
+    .where(eq(shown.hash, hashOfSecret(secret)));
 }
 
 /**

@@ -65,6 +65,8 @@ export const groups = loom.table('groups', {
   id: serial('id').primaryKey(),
   label: text('label').notNull().unique(),
   description: text('description').notNull().default(''),
+  /** Who is in it is said by the sign-in of the organisation, each time somebody comes by it. */
+  follows: boolean('follows').notNull().default(false),
 });
 
 export const groupPeople = loom.table(

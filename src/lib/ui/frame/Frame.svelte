@@ -135,6 +135,7 @@
       : []),
     { label: 'Outbox', about: 'messages that went out', href: '/outbox' },
     { label: 'Tokens', about: 'for programs', href: '/tokens' },
+    { label: 'Your account', about: 'second factor, other devices', href: '/account' },
     ...workspaces
       .filter(({ key }) => key !== workspace.key)
       .map(({ key, label }) => ({ label, about: 'workspace', href: `/w/${key}` })),
@@ -244,6 +245,7 @@
     <Menu
       label="{person.name}, {workspace.role.toLowerCase()}"
       items={[
+        { label: 'Your account', href: '/account' },
         { label: 'Tokens for programs', href: '/tokens' },
         { label: 'Sign out', run: () => document.querySelector<HTMLFormElement>('#sign-out')?.requestSubmit() },
       ]}

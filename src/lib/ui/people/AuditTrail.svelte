@@ -27,6 +27,8 @@
     personDeactivated: 'people deactivated',
     personActivated: 'people activated again',
     passwordSet: 'passwords set',
+    factorSet: 'second factors set up',
+    factorRemoved: 'second factors removed',
     groupMade: 'groups made',
     groupChanged: 'groups changed',
     groupDeleted: 'groups deleted',

@@ -1,8 +1,9 @@
 import { fail, redirect, type Actions } from '@sveltejs/kit';
 import { acceptInvitation, invitedBy, leastPassword } from '$server/access/invitations';
-import { sessionDays, signIn } from '$server/access/signIn';
+import { signIn } from '$server/access/signIn';
 import { bodyWithin } from '$server/http/body';
 import { refusalOf } from '$server/http/problem';
+import { keepSession } from '$server/http/signedIn';
 
 export const load = async ({ locals, params, setHeaders }) => {
   setHeaders({ 'cache-control': 'no-store', 'referrer-policy': 'no-referrer' });
@@ -24,14 +25,7 @@ export const actions: Actions = {
       const password = String(form.get('password') ?? '');
       const email = await acceptInvitation(locals.pool, params.secret ?? '', password);
       const { session } = await signIn(locals.pool, email, password, { place: getClientAddress() });
-      const secure = url.protocol === 'https:';
-      cookies.set('session', session, {
-        path: '/',
-        httpOnly: true,
-        sameSite: 'lax',
-        secure,
-        maxAge: sessionDays * 86_400,
-      });
+      keepSession(cookies, url, session);
     } catch (error) {
       const refusal = refusalOf(error);
       if (!refusal) throw error;

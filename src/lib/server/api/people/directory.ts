@@ -54,13 +54,14 @@ export const getGroups = endpoint({
   method: 'GET',
   path: '/api/groups',
   summary: 'The groups of the Directory, by name',
-  answers: '{items: [{id, label, description, people}], next: null}',
+  answers: '{items: [{id, label, description, follows, people}], next: null}',
   answer: async ({ pool }) => ({ items: await allGroups(pool), next: null }),
 });
 
 const groupBody = {
   label: Joi.string().trim().min(1).max(120),
   description: Joi.string().allow('').max(500),
+  follows: Joi.boolean().description('the sign-in of the organisation says who is in it'),
   people: Joi.array().items(wholeNumber).max(10_000).description('all who are in it, by their numbers'),
 };
 
