@@ -73,7 +73,13 @@ export async function linesBench(pool: Pool, person: Person): Promise<Figure[]> 
     async () => {
       await begin();
       const started = performance.now();
-      await byHand(pool, request(), home.id, table.id, table.fields.map(({ id }) => id));
+      await byHand(
+        pool,
+        request(),
+        home.id,
+        table.id,
+        table.fields.map(({ id }) => id),
+      );
       times.theirs.push(performance.now() - started);
       await check();
     },

@@ -37,7 +37,7 @@ export async function page(pool: Pool, url: string): Promise<Figure[]> {
             headers: { authorization: `Bearer ${token}` },
           },
         );
-        const { records } = (await answer.json()) as { records: unknown[] };
+        const { items: records } = (await answer.json()) as { items: unknown[] };
         if (records.length !== 100) throw new Error(`a page of ${records.length} records`);
       },
       () =>

@@ -135,8 +135,8 @@ async function* jumps(pool: Pool, token: string): AsyncGenerator<Figure> {
         skip: String(row - stretch * every),
         ...(stretch > 0 ? { after: anchors[stretch - 1] ?? '' } : {}),
       });
-      const page = (await api(token, `/tables/inspections/records?${query}`)) as { records: unknown[] };
-      if (page.records.length !== 100) throw new Error(`${page.records.length} records`);
+      const page = (await api(token, `/tables/inspections/records?${query}`)) as { items: unknown[] };
+      if (page.items.length !== 100) throw new Error(`${page.items.length} records`);
     },
     () =>
       client.query(

@@ -204,11 +204,11 @@ test('inside, a form makes one record after the other by keyboard, and holds the
     await expect(page.getByLabel('Frames of brood')).toHaveValue('');
   }
   await expect(page.getByText('2 made')).toBeVisible();
-  const { records } = (await (
+  const { items: records } = (await (
     await page.request.get(
       `${origin()}/api/workspaces/apiaries/tables/inspections/records?limit=500&filter=${encodeURIComponent("hive.number = 'H-0124'")}`,
     )
-  ).json()) as { records: { values: Record<string, unknown> }[] };
+  ).json()) as { items: { values: Record<string, unknown> }[] };
   expect(records.some(({ values }) => values.stores === 0.625 && values.frames === 7)).toBe(true);
   // One's own entries are undone as any edit of one's own.
   await page.goto('/w/apiaries/history');

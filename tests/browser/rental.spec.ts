@@ -62,8 +62,8 @@ interface Row {
   readonly values: Readonly<Record<string, unknown>>;
 }
 const rows = (page: Page, table: string) =>
-  api<{ records: Row[] }>(page, 'GET', `/api/workspaces/${key}/tables/${table}/records?limit=500`).then(
-    ({ records }) => records,
+  api<{ items: Row[] }>(page, 'GET', `/api/workspaces/${key}/tables/${table}/records?limit=500`).then(
+    ({ items }) => items,
   );
 const column = async (page: Page, table: string, field: string) =>
   (await rows(page, table)).map(({ values }) => values[field]);

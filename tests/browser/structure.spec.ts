@@ -205,7 +205,7 @@ test('the weave is walked and built by keyboard, read as a list, and saved as a 
   await expect(page.getByRole('listitem').filter({ hasText: 'Kept by: to one of Keepers' })).toBeVisible();
   await accessible(page, 'weave as a list');
   for (const _ of [1, 2]) {
-    const { batches } = await (await page.request.get(`${origin()}/api/workspaces/apiaries/history`)).json();
+    const { items: batches } = await (await page.request.get(`${origin()}/api/workspaces/apiaries/history`)).json();
     const open = (batches as { id: number; kind: string; undoneBy: number | null }[]).find(
       ({ kind, undoneBy }) => kind === 'plan' && undoneBy === null,
     );

@@ -45,8 +45,8 @@ interface Item {
 }
 
 const items = (page: Page, key: string) =>
-  api<{ records: Item[] }>(page, 'GET', `/api/workspaces/${key}/tables/items/records?limit=500`).then(({ records }) =>
-    records.map(({ values }) => values),
+  api<{ items: Item[] }>(page, 'GET', `/api/workspaces/${key}/tables/items/records?limit=500`).then((page) =>
+    page.items.map(({ values }) => values),
   );
 
 const shelves = ['Left', 'Rig', 'win', 'left t'];
@@ -145,12 +145,8 @@ test.describe('records typed one after the other', () => {
     await expect(page.getByText(/Not saved: Nothing in Shelves is called “Nowhere”/)).toBeVisible();
     expect((await items(page, key)).map(({ name }) => name)).toEqual(['One', 'Four']);
     // Nothing was made in the other table, and what was typed is still there after the page was read again.
-    const made = await api<{ records: unknown[] }>(
-      page,
-      'GET',
-      `/api/workspaces/${key}/tables/shelves/records?limit=50`,
-    );
-    expect(made.records).toHaveLength(4);
+    const made = await api<{ items: unknown[] }>(page, 'GET', `/api/workspaces/${key}/tables/shelves/records?limit=50`);
+    expect(made.items).toHaveLength(4);
     // A second window, in which something is typed and saved meanwhile, takes none of it away.
     const second = await page.context().newPage();
     await second.goto(`/w/${key}/t/shelves`);

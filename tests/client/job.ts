@@ -64,7 +64,7 @@ export async function job(fetch: (request: Request) => Promise<Response>, token:
       params: { path: { ...path, t: 'hives' }, query: { limit: 120, sort: '-weight', ...(after ? { after } : {}) } },
     });
     if (page.error) throw new Error(page.error.detail);
-    seen += page.data.records.length;
+    seen += page.data.items.length;
     after = page.data.next ?? undefined;
   } while (after);
 

@@ -177,8 +177,10 @@ describe.each(['Designer', 'Editor', 'Reader'])('%s of one workspace, and of the
   test('sees the titles, and what is calculated, without where it comes from', async () => {
     const access = await authorize(pool, others[name]!, 'yard', 'see');
     const list = endpoints.find(({ path, method }) => method === 'GET' && path.endsWith('/tables/{t}/records'))!;
-    const { records } = JSON.parse((await called(pool, others[name]!, list, { ws: 'yard', t: 'keepers' })).text) as {
-      records: { values: Record<string, unknown> }[];
+    const { items: records } = JSON.parse(
+      (await called(pool, others[name]!, list, { ws: 'yard', t: 'keepers' })).text,
+    ) as {
+      items: { values: Record<string, unknown> }[];
     };
     expect(records[0]?.values).toMatchObject({
       name: 'Anselm',

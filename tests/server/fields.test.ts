@@ -645,7 +645,7 @@ describe('structure over time', () => {
     });
     await home.insert('hives', { number: '1', weight: 12 });
     await home.insert('visits', { day: '2026-05-16', hive: 1 });
-    const start = (await structureSteps(pool, await home.access(), 10))[0]!.batch;
+    const start = (await structureSteps(pool, await home.access(), { limit: 10 })).items[0]!.batch;
     const gone = await home.change(
       { do: 'removeField', table: 'hives', field: 'weight' },
       { do: 'removeTable', table: 'visits' },

@@ -179,7 +179,7 @@ describe('an entry from outside', () => {
     });
     expect(answer).toEqual({ status: 200, body: { thanks: 'Somebody will come.', next: null } });
     const access = await place.access();
-    const [latest] = await readHistory(pool, access, { table: tableAt(access, 'reports') }, 1);
+    const [latest] = (await readHistory(pool, access, { table: tableAt(access, 'reports'), limit: 1 })).items;
     expect(latest).toMatchObject({
       by: 'somebody outside',
       kind: 'form',
@@ -187,7 +187,7 @@ describe('an entry from outside', () => {
       undoneBy: null,
     });
     const id = await countIn('reports');
-    expect((await recordHistory(pool, access, tableAt(access, 'reports'), id, 5))[0]).toMatchObject({
+    expect((await recordHistory(pool, access, tableAt(access, 'reports'), id, { limit: 5 })).items[0]).toMatchObject({
       by: 'somebody outside',
       how: 'form',
       kind: 'made',
@@ -539,7 +539,7 @@ describe('inside', () => {
     expect(
       await place.refused(sendEntry(pool, access, table, inside, { values: { village: 2 }, record: record.id })),
     ).toMatch(/cannot be chosen/);
-    expect((await readHistory(pool, access, { table }, 1))[0]).toMatchObject({
+    expect((await readHistory(pool, access, { table, limit: 1 })).items[0]).toMatchObject({
       by: 'Tom',
       kind: 'edit',
       title: '1 record changed in Reports by the form “Inside”',
@@ -586,7 +586,7 @@ describe('inside', () => {
 
   test('a design is saved over the one it was made on, and over no other', async () => {
     const params = { ws: 'outreach', t: 'reports', id: 'Inside' };
-    const { forms } = (await call(listForms, params, { person: ida })).body as { forms: { form: FormJson }[] };
+    const { items: forms } = (await call(listForms, params, { person: ida })).body as { items: { form: FormJson }[] };
     const over = forms.map((one) => one.form).find(({ label }) => label === 'Inside');
     const save = (intro: string) =>
       call(patchForm, params, { body: JSON.stringify({ form: { ...over, intro }, over }), headers: json, person: ida });

@@ -165,8 +165,8 @@ test('the history of a workspace is asked for by table and by person', async () 
   ).rows;
   const other = await authorize(pool, wren!, place.key, 'write');
   await writeRecords(pool, other, 'apiaries', { insert: [{ values: { name: 'By Wren' } }] });
-  const titles = async (asked: Parameters<typeof readHistory>[2]) =>
-    (await readHistory(pool, access, asked, 50)).map(({ title }) => title);
+  const titles = async (asked: Partial<Parameters<typeof readHistory>[2]>) =>
+    (await readHistory(pool, access, { ...asked, limit: 50 })).items.map(({ title }) => title);
   expect(await titles({ person: wren!.id })).toEqual(['1 record made in Apiaries']);
   expect(await titles({ person: wren!.id, table: tableAt(access, 'hives') })).toEqual([]);
   const ofApiaries = await titles({ table: tableAt(access, 'apiaries') });
@@ -185,7 +185,7 @@ describe('the history of a record', () => {
     await place.write('apiaries', { update: [{ id: 2, values: { name: 'Fell Gate, upper' } }] });
     await place.undo(edit.batch);
     const access = await place.access();
-    const steps = await recordHistory(pool, access, tableAt(access, 'hives'), hive!.id, 10);
+    const steps = (await recordHistory(pool, access, tableAt(access, 'hives'), hive!.id, { limit: 10 })).items;
     expect(steps.map(({ how, kind, undone }) => [how, kind, undone])).toEqual([
       ['undo', 'changed', false],
       ['edit', 'changed', true],
@@ -210,9 +210,9 @@ describe('the history of a record', () => {
         { ...access, workspace: { ...access.workspace, id: (await other.access()).workspace.id } },
         tableAt(access, 'hives'),
         1,
-        10,
+        { limit: 10 },
       ),
-    ).toEqual([]);
+    ).toEqual({ items: [], next: null });
   });
 });
 

@@ -67,11 +67,11 @@ describe('a client that is made from it', () => {
     const source = readFileSync('tests/client/job.ts', 'utf8');
     expect(source.replace(/\/\*[^]*?\*\//g, '')).not.toMatch(/\bas\s+(?!const\b)|\bany\b|@ts-|!\./);
     expect(problemsOf('tests/client/job.ts')).toEqual([]);
-    const wrong = source.replace('page.data.records.length', 'page.data.recods.length');
+    const wrong = source.replace('page.data.items.length', 'page.data.itms.length');
     writeFileSync('tests/client/wrong.ts', wrong);
     const found = problemsOf('tests/client/wrong.ts').join();
     rmSync('tests/client/wrong.ts');
-    expect(found).toContain("Property 'recods' does not exist");
+    expect(found).toContain("Property 'itms' does not exist");
   }, 120_000);
 
   test('does the job', async () => {

@@ -144,12 +144,12 @@ describe('records', () => {
     expect(await valuesOf('apiaries', 'frames')).toEqual([18, 0]);
     await undoBatch(pool, access, batch);
     expect(await valuesOf('apiaries', 'frames')).toEqual([12, 0]);
-    const [newest] = await readHistory(pool, access, {}, 5);
+    const [newest] = (await readHistory(pool, access, { limit: 5 })).items;
     expect(newest?.title).toContain('Undone: day, frames changed on 1 record in inspections');
     await undoBatch(pool, access, newest!.id);
     expect(await valuesOf('apiaries', 'latest')).toEqual(['2026-06-01', null]);
     expect((await refusalOf(undoBatch(pool, access, newest!.id))).status).toBe(409);
-    await undoBatch(pool, access, (await readHistory(pool, access, {}, 1))[0]!.id);
+    await undoBatch(pool, access, (await readHistory(pool, access, { limit: 1 })).items[0]!.id);
   });
 
   test('a link moved touches the old and the new parent; a rename reaches what reads through two links', async () => {

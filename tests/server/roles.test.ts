@@ -102,7 +102,7 @@ const steward = {
 };
 const numbers = async (by: Person, query = ''): Promise<unknown[]> => {
   const { answer } = await ask(by, 'GET', `${ws}/tables/hives/records?${query}`);
-  return (answer.records as { values: { number: string } }[]).map(({ values }) => values.number);
+  return (answer.items as { values: { number: string } }[]).map(({ values }) => values.number);
 };
 
 describe('a role by table, field and condition', () => {
@@ -190,7 +190,7 @@ describe('a role by table, field and condition', () => {
     await ask(who.ida, 'PATCH', `${ws}/roles/${id}`, { tables: { ...steward.tables, hives } });
     expect(await numbers(who.jo)).toEqual(['H-1', 'H-2', 'H-3']);
     const { answer } = await ask(who.ida, 'GET', `${ws}/history?limit=1`);
-    const [last] = answer.batches as { id: number; title: string }[];
+    const [last] = answer.items as { id: number; title: string }[];
     expect(last?.title).toBe('Role “Role of Jo” changed');
     await place.undo(last?.id ?? 0);
     expect(await numbers(who.jo)).toEqual(['H-1']);
@@ -245,8 +245,8 @@ describe('a role by table, field and condition', () => {
     expect(await place.refused(place.change(rule))).toContain('everybody alike');
     await ask(who.ida, 'POST', `${ws}/members`, { person: who.jo.id, role: 'reader' });
     const path = `${ws}/tables/apiaries/records?filter=steward = person()`;
-    expect((await ask(who.jo, 'GET', path)).answer.records).toMatchObject([{ values: { name: 'North' } }]);
-    expect((await ask(who.ida, 'GET', path)).answer.records).toEqual([]);
+    expect((await ask(who.jo, 'GET', path)).answer.items).toMatchObject([{ values: { name: 'North' } }]);
+    expect((await ask(who.ida, 'GET', path)).answer.items).toEqual([]);
   });
 
   test('whoever manages people gives nobody more than they have', async () => {
@@ -267,7 +267,7 @@ describe('a role by table, field and condition', () => {
     const token = async (role: string) =>
       String((await ask(who.jo, 'POST', '/api/tokens', { label: role, role })).answer.token);
     const [asEditor, asReader] = [await token('editor'), await token('reader')];
-    const read = async (secret: string) => (await ask(secret, 'GET', `${ws}/tables/hives/records`)).answer.records;
+    const read = async (secret: string) => (await ask(secret, 'GET', `${ws}/tables/hives/records`)).answer.items;
     expect([await read(asEditor), await read(asReader)].map((all) => (all as unknown[]).length)).toEqual([1, 1]);
     const write = (secret: string) =>
       ask(secret, 'PATCH', `${ws}/tables/hives/records`, { records: [{ id: 1, values: { number: 'H-9' } }] });
@@ -363,7 +363,7 @@ describe('a role by condition is no way around itself', () => {
   test('a role that somebody has stays, also when its making is undone; who manages people sees everything', async () => {
     await give(who.jo, steward);
     const { answer } = await ask(who.ida, 'GET', `${ws}/history?limit=1`);
-    const [made] = answer.batches as { id: number }[];
+    const [made] = answer.items as { id: number }[];
     expect(await place.refused(place.undo(made?.id ?? 0))).toContain('is the role of 1 person');
     expect(await numbers(who.jo)).toEqual(['H-1']);
     const { status, said } = await ask(who.ida, 'POST', `${ws}/roles`, {

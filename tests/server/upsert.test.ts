@@ -120,6 +120,7 @@ describe('lines', () => {
     Array.from({ length: n }, (_, at) => lineOf({ code: `L-${from + at}`, grams: at })).join('');
 
   test('come in by thousands, gzipped or not, are answered part by part, and are found again', async () => {
+    const before = (await place.values('jars', 'grams')).length;
     const first = await send('POST', many(12_000));
     expect(first.lines).toMatchObject([
       { from: 1, to: 10_000, made: 10_000, found: 0 },
@@ -131,9 +132,12 @@ describe('lines', () => {
     expect(second.lines.at(-1)).toEqual({ done: true, records: 6_000, made: 3_000, found: 3_000, refused: 0 });
     // What is taken out as lines comes in again, and nothing is different by it.
     const { endpoint, params } = endpointAt('GET', `/api/workspaces/${place.key}/tables/jars/export`);
-    const asked = new Request(`http://loom.example/x?format=ndjson&fields=code,grams&filter=contains(code, "L-")`, {
-      headers: { 'accept-encoding': 'gzip' },
-    });
+    const asked = new Request(
+      `http://loom.example/x?format=ndjson&fields=code,grams&filter=position('L-' in code) = 1`,
+      {
+        headers: { 'accept-encoding': 'gzip' },
+      },
+    );
     const out = await answered(pool, ida, endpoint, params, asked);
     expect(out.status, out.status === 200 ? '' : await out.text()).toBe(200);
     expect(out.headers.get('content-encoding')).toBe('gzip');
@@ -142,7 +146,7 @@ describe('lines', () => {
     expect(JSON.parse(taken.split('\n')[0] ?? '')).toMatchObject({ version: 1, values: { code: 'L-0', grams: 0 } });
     const again = await send('PUT', taken);
     expect(again.lines.at(-1)).toEqual({ done: true, records: 15_000, made: 0, found: 15_000, refused: 0 });
-    expect(await place.values('jars', 'grams')).toHaveLength(15_000 + 6);
+    expect(await place.values('jars', 'grams')).toHaveLength(15_000 + before);
   }, 120_000);
 
   test('that are wrong are said with their number, their part is left, and the others stand', async () => {

@@ -8,6 +8,7 @@ import { ChangeListener } from './live/events';
 import { beginDelivering, purgeDeliveries } from './webhooks/delivering';
 import { beginDays } from './calculation/day';
 import { keepAllIndexes } from './structure/standingIndexes';
+import { addComments } from './structure/comments';
 import { addSystemColumns } from './structure/systemColumns';
 
 export interface Running {
@@ -33,6 +34,7 @@ export async function startServer(url: string | undefined): Promise<Running> {
   const pool = openPool(url);
   await migrateCatalogue(pool);
   await addSystemColumns(pool);
+  await addComments(pool);
   void reportDefects(pool);
   const listener = new ChangeListener(url);
   await listener.start();

@@ -292,9 +292,7 @@ const feed: Work = {
     const ids = times(20, (n) => 1 + ((round * 20 + n) % visitCount));
     const path = `${ofWorkspace}/tables/visits/records?limit=200&fields=kg&filter=${encodeURIComponent(`site.name = 'Site ${round % siteCount}'`)}`;
     const read = async () =>
-      JSON.stringify(
-        (await call.must<{ records: { values: object }[] }>('GET', path)).records.map(({ values }) => values),
-      );
+      JSON.stringify((await call.must<{ items: { values: object }[] }>('GET', path)).items.map(({ values }) => values));
     let seen = await read();
     const over = new AbortController();
     const follow = async () => {

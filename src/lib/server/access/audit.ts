@@ -4,6 +4,7 @@ import { audit } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import type { Person } from './models';
 import type { WorkspaceAccess } from './workspaceAccess';
+import { pageOf, type Listed } from '../base/listed';
 
 /** Writes down what somebody did, in the transaction that does it where there is one. */
 export async function auditing<K extends AuditKind>(
@@ -49,7 +50,7 @@ export async function auditOf(
   connection: Pool | Client,
   { workspace }: WorkspaceAccess,
   { kinds, person, after, limit }: AuditAsked,
-): Promise<{ readonly items: AuditLine[]; readonly next: number | null }> {
+): Promise<Listed<AuditLine>> {
   const conditions: (SQL | undefined)[] = [
     concerns(workspace.id),
     kinds ? inArray(audit.kind, [...kinds]) : undefined,
@@ -62,6 +63,5 @@ export async function auditOf(
     .where(and(...conditions))
     .orderBy(desc(audit.id))
     .limit(limit + 1);
-  const items = rows.slice(0, limit);
-  return { items, next: rows.length > limit ? (items.at(-1)?.id ?? null) : null };
+  return pageOf(rows, limit, ({ id: last }) => last);
 }

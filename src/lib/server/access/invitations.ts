@@ -7,6 +7,7 @@ import { auditing } from './audit';
 import type { Person } from './models';
 import { hashOfSecret, newSecret } from './secrets';
 import { hashPassword } from './signIn';
+import { pageOf, type Listed } from '../base/listed';
 
 /** So long an invitation can be used, in days. */
 const invitationDays = 7;
@@ -112,7 +113,7 @@ export async function messagesOf(
   all: boolean,
   after: number | undefined,
   limit: number,
-): Promise<{ items: Message[]; next: number | null }> {
+): Promise<Listed<Message>> {
   const rows = await catalogueOn(connection)
     .select({
       id: outbox.id,
@@ -132,8 +133,6 @@ export async function messagesOf(
     )
     .orderBy(desc(outbox.id))
     .limit(limit + 1);
-  const items = rows
-    .slice(0, limit)
-    .map((one) => (all ? one : { ...one, body: one.body.replace(/\/invited\/\S+/, '/invited/…') }));
-  return { items, next: rows.length > limit ? (items.at(-1)?.id ?? null) : null };
+  const shown = rows.map((one) => (all ? one : { ...one, body: one.body.replace(/\/invited\/\S+/, '/invited/…') }));
+  return pageOf(shown, limit, ({ id }) => id);
 }

@@ -11,6 +11,7 @@ import { hashOfSecret, newSecret } from './secrets';
 import { roleNamed } from './limits';
 import { authorize, type WorkspaceAccess } from './workspaceAccess';
 import type { Person } from './models';
+import { pageOf, type Listed } from '../base/listed';
 
 /** A token as its owner sees it: never the secret, which is shown once. */
 export interface TokenShown {
@@ -166,7 +167,7 @@ export async function callsOf(
   person: Person,
   id: number,
   { after, limit }: { readonly after?: number | undefined; readonly limit: number },
-): Promise<{ readonly items: TokenCall[]; readonly next: number | null }> {
+): Promise<Listed<TokenCall>> {
   const [own] = await shown(connection, and(eq(tokens.id, id), eq(tokens.person, person.id)));
   if (!own) throw notHere('token');
   const { id: number, at, method, path, status } = tokenCalls;
@@ -176,8 +177,7 @@ export async function callsOf(
     .where(and(eq(tokenCalls.token, id), after === undefined ? undefined : lt(number, after)))
     .orderBy(desc(number))
     .limit(limit + 1);
-  const items = rows.slice(0, limit);
-  return { items, next: rows.length > limit ? (items.at(-1)?.id ?? null) : null };
+  return pageOf(rows, limit, ({ id: last }) => last);
 }
 
 async function workspacesOf(client: Client, person: Person): Promise<number[]> {

@@ -2,7 +2,7 @@ import { stringify } from 'csv-stringify/sync';
 import Joi from 'joi';
 import { columnTypes, encodings, rowTests, type Decisions, type ReadingWish } from '$core/intake/intake';
 import { workspaceEndpoint } from '../http/endpoint';
-import { wholeNumber } from '../base/numbers';
+import { recordId, wholeNumber } from '../base/numbers';
 import { filesSent, isJson, pastedSent, receiveFiles, receiveJson } from '../http/upload';
 import { packTable } from '../intake/staged/fromTable';
 import {
@@ -21,6 +21,7 @@ import { nearTargets } from '../intake/load/nearTargets';
 import { distributionOf, firstRows } from '../intake/staged/stagedRows';
 import { defused } from '../export/csv';
 import { numberAt } from './workspaces';
+import { whole } from '../base/listed';
 
 const limits = { files: 20, size: 1024 * 1024 * 1024, words: '1 GB' };
 
@@ -29,8 +30,9 @@ export const getIntakes = workspaceEndpoint({
   path: '/api/workspaces/{ws}/intakes',
   summary: 'The newest intakes',
   needs: 'bringIn',
-  answers: '{intakes: [{id, state, madeAt, names, rows}]}',
-  answer: async ({ pool, access }) => ({ intakes: await listIntakes(pool, access) }),
+  answers: '{items: [{id, state, madeAt, names, rows}], next}',
+  query: Joi.object({ after: recordId, limit: Joi.number().integer().min(1).max(100).default(20) }),
+  answer: ({ pool, access, query }) => listIntakes(pool, access, query as { after?: number; limit: number }),
 });
 
 export const postIntake = workspaceEndpoint({
@@ -232,10 +234,9 @@ export const getStagedRows = workspaceEndpoint({
     sheet: wholeNumber.required(),
     limit: Joi.number().integer().min(1).max(200).default(20),
   }),
-  answers: '{rows: [[text or null]]}',
-  answer: async ({ pool, access, params, query }) => ({
-    rows: await firstRows(pool, access, numberAt(params.id), query.sheet as number, query.limit as number),
-  }),
+  answers: '{items: [[text or null]], next: null}',
+  answer: async ({ pool, access, params, query }) =>
+    whole(await firstRows(pool, access, numberAt(params.id), query.sheet as number, query.limit as number)),
 });
 
 export const getDistribution = workspaceEndpoint({

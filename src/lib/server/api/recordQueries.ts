@@ -20,6 +20,7 @@ import { countRecords, readRecords, searchTitles } from '../query/read';
 import { readTotals, type AskedTotal } from '../query/totals';
 import { viewNamed } from '../structure/views';
 import { numberAt } from './workspaces';
+import { whole } from '../base/listed';
 
 const ofTable = '/api/workspaces/{ws}/tables/{t}/records';
 
@@ -142,7 +143,7 @@ export const listRecords = workspaceEndpoint({
       .description('a JSON list of conditions; each record says in `mark` which it meets first'),
     count: Joi.string().valid('exact'),
   }),
-  answers: '{records: [{id, version, values, mark?}], next, count?}',
+  answers: '{items: [{id, version, values, mark?}], next, count?}',
   answer: async ({ pool, access, params, query }) => {
     const table = tableAt(access, params.t ?? '');
     const { fields, filter, sort, of } = await selectedOf(pool, access, table, query);
@@ -160,7 +161,7 @@ export const listRecords = workspaceEndpoint({
       marks,
       of,
     });
-    const shown = { ...page, records: await withAside(pool, access, table, page.records) };
+    const shown = { items: await withAside(pool, access, table, page.records), next: page.next };
     return query.count === 'exact' ? { ...shown, count: await countRecords(pool, access, table, filter, of) } : shown;
   },
 });
@@ -227,16 +228,11 @@ export const getCandidates = workspaceEndpoint({
     q: Joi.string().allow('').max(200).default(''),
     limit: Joi.number().integer().min(1).max(100).default(20),
   }),
-  answers: '{titles: [{id, title}]}',
-  answer: async ({ pool, access, params, query }) => ({
-    titles: await searchTitles(
-      pool,
-      access,
-      tableAt(access, params.t ?? ''),
-      String(query.q ?? ''),
-      query.limit as number,
-    ),
-  }),
+  answers: '{items: [{id, title}], next: null}',
+  answer: async ({ pool, access, params, query }) => {
+    const table = tableAt(access, params.t ?? '');
+    return whole(await searchTitles(pool, access, table, String(query.q ?? ''), query.limit as number));
+  },
 });
 
 export const getExport = workspaceEndpoint({

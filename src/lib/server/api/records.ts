@@ -37,17 +37,16 @@ export const getRecordHistory = workspaceEndpoint({
   path: `${ofTable}/{id}/history`,
   summary: 'What became of a record, newest first: each field from what to what, when, by whom and by what',
   needs: 'see',
-  query: Joi.object({ limit: Joi.number().integer().min(1).max(500).default(50) }),
-  answers: '{steps: [{batch, at, by, how, title, kind, undone, fields: [{field, label, from, to, entered}]}]}',
-  answer: async ({ pool, access, params, query }) => ({
-    steps: await recordHistory(
+  query: Joi.object({ after: recordId, limit: Joi.number().integer().min(1).max(500).default(50) }),
+  answers: '{items: [{batch, at, by, how, title, kind, undone, fields: [{field, label, from, to, entered}]}], next}',
+  answer: ({ pool, access, params, query }) =>
+    recordHistory(
       pool,
       access,
       tableAt(access, params.t ?? ''),
       numberAt(params.id),
-      query.limit as number,
+      query as { after?: number; limit: number },
     ),
-  }),
 });
 
 export const postFormulaCheck = workspaceEndpoint({

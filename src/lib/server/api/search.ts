@@ -2,6 +2,7 @@ import Joi from 'joi';
 import { tableAt } from '../access/workspaceAccess';
 import { workspaceEndpoint } from '../http/endpoint';
 import { searchTable, searchWorkspace } from '../query/search';
+import { whole } from '../base/listed';
 
 const query = Joi.object({
   q: Joi.string().allow('').max(200).required(),
@@ -14,10 +15,9 @@ export const getSearch = workspaceEndpoint({
   summary: 'Records of all tables by their titles, small mistakes forgiven',
   needs: 'see',
   query,
-  answers: '{records: [{table, label, dye, id, title, near}]}; up to `limit` of each table',
-  answer: async ({ pool, access, query: { q, limit } }) => ({
-    records: await searchWorkspace(pool, access, String(q), limit as number),
-  }),
+  answers: '{items: [{table, label, dye, id, title, near}], next: null}; up to `limit` of each table',
+  answer: async ({ pool, access, query: { q, limit } }) =>
+    whole(await searchWorkspace(pool, access, String(q), limit as number)),
 });
 
 export const getTableSearch = workspaceEndpoint({

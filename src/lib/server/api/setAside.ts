@@ -5,14 +5,15 @@ import { workspaceEndpoint } from '../http/endpoint';
 import { notHere } from '../base/refusal';
 import { fixSetAside, setAsideGroups, setAsideTexts, type Fix } from '../entry/setAside';
 import { recordId } from '../base/numbers';
+import { whole } from '../base/listed';
 
 export const getSetAside = workspaceEndpoint({
   method: 'GET',
   path: '/api/workspaces/{ws}/set-aside',
   summary: 'What did not fit and waits for repair, by table, field and reason',
   needs: 'see',
-  answers: '{groups: [{table, field, label, reason, count}]}',
-  answer: async ({ pool, access }) => ({ groups: await setAsideGroups(pool, access) }),
+  answers: '{items: [{table, field, label, reason, count}], next: null}',
+  answer: async ({ pool, access }) => whole(await setAsideGroups(pool, access)),
 });
 
 export const getSetAsideTexts = workspaceEndpoint({

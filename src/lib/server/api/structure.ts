@@ -17,7 +17,7 @@ import { listOfValues } from '../structure/listOfValues';
 import { streamOf } from '../base/streamOf';
 import { workspacePackage } from '../export/dataPackage';
 import { makePlan } from '../structure/plan';
-import { structureSql } from '../export/sqlExport';
+import { structureSql, wholeSql } from '../export/sqlExport';
 import { structureAfter, structureSteps } from '../history/structureHistory';
 import { traceField } from '../query/trace';
 import { stopWork, workAt } from '../structure/work';
@@ -29,6 +29,7 @@ import { modelJson } from './modelJson';
 import { changesFromStructure, type StructureJson } from './changes/structureImport';
 import { numberAt, withTargets } from './workspaces';
 import { readChange } from './changes/changes';
+import { whole } from '../base/listed';
 
 const ofWorkspace = '/api/workspaces/{ws}';
 
@@ -43,8 +44,8 @@ export const getDirectory = workspaceEndpoint({
   path: `${ofWorkspace}/directory`,
   summary: 'The organisation’s people',
   needs: 'see',
-  answers: '{people: [{id, name, email, post}]}',
-  answer: async ({ pool }) => ({ people: await directory(pool) }),
+  answers: '{items: [{id, name, email, post}], next: null}',
+  answer: async ({ pool }) => whole(await directory(pool)),
 });
 
 export const getFacts = workspaceEndpoint({
@@ -142,8 +143,11 @@ export const getBin = workspaceEndpoint({
   path: `${ofWorkspace}/bin`,
   summary: 'Deleted tables, fields and records that can be brought back',
   needs: 'see',
-  answers: '{things: [{kind, batch, at, by, id, label}], cut}',
-  answer: ({ pool, access }) => binOf(pool, access),
+  answers: '{items: [{kind, batch, at, by, id, label}], next: null, cut}; `cut` says that older ones are left out',
+  answer: async ({ pool, access }) => {
+    const { things, cut } = await binOf(pool, access);
+    return { ...whole(things), cut };
+  },
 });
 
 export const postRestore = workspaceEndpoint({
@@ -179,8 +183,8 @@ export const getStructureCheck = workspaceEndpoint({
   path: `${ofWorkspace}/structure/check`,
   summary: 'Where the structure differs from the tables that stand in the database; empty where all is well',
   needs: 'see',
-  answers: '{defects: [{table, words}]}',
-  answer: async ({ pool, access }) => ({ defects: await structureDefects(pool, access.whole) }),
+  answers: '{items: [{table, words}], next: null}',
+  answer: async ({ pool, access }) => whole(await structureDefects(pool, access.whole)),
 });
 
 export const getStructureSteps = workspaceEndpoint({
@@ -188,9 +192,9 @@ export const getStructureSteps = workspaceEndpoint({
   path: `${ofWorkspace}/structure`,
   summary: 'The steps that changed the structure, newest first',
   needs: 'see',
-  query: Joi.object({ limit: Joi.number().integer().min(1).max(500).default(200) }),
-  answers: '{steps: [{batch, at, by, title}]}',
-  answer: async ({ pool, access, query }) => ({ steps: await structureSteps(pool, access, query.limit as number) }),
+  query: Joi.object({ after: recordId, limit: Joi.number().integer().min(1).max(500).default(200) }),
+  answers: '{items: [{batch, at, by, title}], next}',
+  answer: ({ pool, access, query }) => structureSteps(pool, access, query as { after?: number; limit: number }),
 });
 
 export const getStructureAt = workspaceEndpoint({
@@ -213,10 +217,13 @@ export const getStructureExport = workspaceEndpoint({
   method: 'GET',
   path: `${ofWorkspace}/export`,
   summary:
-    'The structure in an open format: as JSON that can be brought in again, or as SQL; or everything as a Data Package, records and links included',
+    'The structure in an open format: as JSON that can be brought in again, or as SQL, with the records too where `data` says so; or everything as a Data Package, records and links included',
   downloads: true,
   needs: 'takeOut',
-  query: Joi.object({ format: Joi.string().valid('structure', 'sql', 'datapackage').default('structure') }),
+  query: Joi.object({
+    format: Joi.string().valid('structure', 'sql', 'datapackage').default('structure'),
+    data: Joi.boolean().default(false).description('of SQL: with the records, for psql into an empty database'),
+  }),
   answers: 'the structure as JSON or SQL, or a package of everything',
   media: ['application/json', 'application/sql', 'application/zip'],
   answer: ({ pool, access, query }) => {
@@ -231,6 +238,15 @@ export const getStructureExport = workspaceEndpoint({
         }),
       );
     const isSql = query.format === 'sql';
+    if (isSql && query.data === true)
+      return Promise.resolve(
+        new Response(streamOf(wholeSql(pool, access)), {
+          headers: {
+            'content-type': 'application/sql; charset=utf-8',
+            'content-disposition': `attachment; filename="${workspace.key}.sql"`,
+          },
+        }),
+      );
     const text = isSql
       ? structureSql(workspace)
       : JSON.stringify({ structure: 1, label: workspace.label, ...modelJson(workspace.model) }, null, 2);
@@ -306,8 +322,8 @@ export const getWork = workspaceEndpoint({
   path: `${ofWorkspace}/work`,
   summary: 'Long changes that go on',
   needs: 'see',
-  answers: '{work: [{kind: "plan"|"undo"|"edit", id, phase, done, of, seconds}]}',
-  answer: async ({ pool, access }) => ({ work: await workAt(pool, access) }),
+  answers: '{items: [{kind: "plan"|"undo"|"edit", id, phase, done, of, seconds}], next: null}',
+  answer: async ({ pool, access }) => whole(await workAt(pool, access)),
 });
 
 export const deleteWork = workspaceEndpoint({

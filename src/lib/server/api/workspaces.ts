@@ -178,21 +178,18 @@ export const getHistory = workspaceEndpoint({
     table: Joi.string(),
     record: recordId,
     person: wholeNumber,
+    after: recordId,
     limit: Joi.number().integer().min(1).max(500).default(100),
   }),
-  answers: '{batches: [{id, at, by, kind, title, undoneBy}]}',
-  answer: async ({ pool, access, query }) => ({
-    batches: await readHistory(
-      pool,
-      access,
-      {
-        table: query.table === undefined ? undefined : tableAt(access, String(query.table)),
-        record: query.record as number | undefined,
-        person: query.person as number | undefined,
-      },
-      query.limit as number,
-    ),
-  }),
+  answers: '{items: [{id, at, by, kind, title, undoneBy}], next}',
+  answer: ({ pool, access, query }) =>
+    readHistory(pool, access, {
+      table: query.table === undefined ? undefined : tableAt(access, String(query.table)),
+      record: query.record as number | undefined,
+      person: query.person as number | undefined,
+      after: query.after as number | undefined,
+      limit: query.limit as number,
+    }),
 });
 
 export const postUndo = workspaceEndpoint({

@@ -4,6 +4,7 @@ import type { Model } from '$core/types/model';
 import { seenBy, type WorkspaceAccess } from '../access/workspaceAccess';
 import { batches, people } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
+import { pageOf, type Listed } from '../base/listed';
 import { notHere, refuse } from '../base/refusal';
 import { seenTitles } from '../query/seenTitles';
 
@@ -62,8 +63,14 @@ const stepsWhere = async (
 };
 
 /** The batches that changed the structure, the newest first. */
-export const structureSteps = (pool: Pool, access: WorkspaceAccess, limit: number): Promise<StructureStep[]> =>
-  stepsWhere(pool, access, undefined, desc(batches.id), limit);
+export async function structureSteps(
+  pool: Pool,
+  access: WorkspaceAccess,
+  { after, limit }: { readonly after?: number | undefined; readonly limit: number },
+): Promise<Listed<StructureStep>> {
+  const before = after === undefined ? undefined : lt(batches.id, after);
+  return pageOf(await stepsWhere(pool, access, before, desc(batches.id), limit + 1), limit, ({ batch }) => batch);
+}
 
 /** The structure after a step, with that step and those beside it. */
 export interface EarlierStructure {

@@ -1,4 +1,4 @@
-import { and, desc, eq, isNotNull, isNull, sql as catalogueSql, type SQL } from 'drizzle-orm';
+import { and, desc, eq, isNotNull, isNull, lt, sql as catalogueSql, type SQL } from 'drizzle-orm';
 import type { Change } from '$core/types/change';
 import { standsOn } from '$core/changes/change';
 import type { Effect } from '$core/changes/effect';
@@ -24,6 +24,7 @@ import { seenTitles, seesRecordsOf } from '../query/seenTitles';
 import { titleSql } from '../query/selection';
 import { progressOf } from '../database/progress';
 import { identifier, raw, sql } from '../base/sql';
+import { pageOf, type Listed } from '../base/listed';
 
 interface Standing {
   readonly batch: number;
@@ -345,18 +346,20 @@ export interface BatchOut {
 
 /** Which steps of a workspace are asked for; all where nothing is said. */
 export interface HistoryAsked {
-  readonly table?: Table;
-  readonly record?: number;
-  readonly person?: number;
+  readonly table?: Table | undefined;
+  readonly record?: number | undefined;
+  readonly person?: number | undefined;
+  /** Only those before this one. */
+  readonly after?: number | undefined;
+  readonly limit: number;
 }
 
 /** The newest batches of a workspace: all, or those that touched a table or one record of it, or were one person's. */
 export async function readHistory(
   pool: Pool,
   access: WorkspaceAccess,
-  { table, record, person }: HistoryAsked,
-  limit: number,
-): Promise<BatchOut[]> {
+  { table, record, person, after, limit }: HistoryAsked,
+): Promise<Listed<BatchOut>> {
   const touched = table
     ? catalogueSql`${batches.id} in (select h.batch from loom.history h where h.table_id = ${table.id} ${record === undefined ? catalogueSql`` : catalogueSql`and ${record} between h.first_id and h.last_id`})`
     : undefined;
@@ -376,10 +379,11 @@ export async function readHistory(
       and(
         eq(batches.workspace, access.workspace.id),
         touched,
+        after === undefined ? undefined : lt(batches.id, after),
         person === undefined ? undefined : person === 0 ? isNull(batches.person) : eq(batches.person, person),
       ),
     )
     .orderBy(desc(batches.id))
-    .limit(limit);
-  return seenTitles(pool, access, steps);
+    .limit(limit + 1);
+  return pageOf(await seenTitles(pool, access, steps), limit, ({ id }) => id);
 }

@@ -1,5 +1,5 @@
 import { isDeepStrictEqual } from 'node:util';
-import { and, desc, eq } from 'drizzle-orm';
+import { and, desc, eq, lt } from 'drizzle-orm';
 import { carried } from '$core/intake/carried';
 import type { Decisions, IntakeSheet, Proposal, ReadingWish, Receipt, SheetPreview } from '$core/intake/intake';
 import { identitiesOf, propose } from '$core/intake/proposal/propose';
@@ -19,6 +19,7 @@ import { shapeWishes, type SourceFile } from '$core/intake/sheets/sourceFile';
 import { withSplit, type SplitWish } from './staged/splitByHand';
 import { stagedName } from './staged/stagedName';
 import { raw, sql } from '../base/sql';
+import { pageOf } from '../base/listed';
 
 export interface IntakeOut {
   readonly id: number;
@@ -161,20 +162,23 @@ async function isStaged(pool: Pool, sheets: readonly IntakeSheet[]): Promise<boo
   return sheets.length > 0;
 }
 
-export async function listIntakes(pool: Pool, access: WorkspaceAccess) {
-  return catalogueOn(pool)
+export async function listIntakes(
+  pool: Pool,
+  access: WorkspaceAccess,
+  { after, limit }: { readonly after?: number | undefined; readonly limit: number } = { limit: 20 },
+) {
+  const rows = await catalogueOn(pool)
     .select({ id: intakes.id, state: intakes.state, madeAt: intakes.madeAt, sheets: intakes.sheets })
     .from(intakes)
-    .where(eq(intakes.workspace, access.workspace.id))
+    .where(and(eq(intakes.workspace, access.workspace.id), after === undefined ? undefined : lt(intakes.id, after)))
     .orderBy(desc(intakes.id))
-    .limit(20)
-    .then((rows) =>
-      rows.map(({ sheets, ...row }) => ({
-        ...row,
-        names: sheets.map(({ name }) => name),
-        rows: sheets.reduce((sum, sheet) => sum + sheet.rows, 0),
-      })),
-    );
+    .limit(limit + 1);
+  const shown = rows.map(({ sheets, ...row }) => ({
+    ...row,
+    names: sheets.map(({ name }) => name),
+    rows: sheets.reduce((sum, sheet) => sum + sheet.rows, 0),
+  }));
+  return pageOf(shown, limit, ({ id }) => id);
 }
 
 /**

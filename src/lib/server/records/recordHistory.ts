@@ -12,6 +12,7 @@ import type { Pool } from '../database/pool';
 import { seenTitles } from '../query/seenTitles';
 import { titleSql } from '../query/selection';
 import { raw, sql } from '../base/sql';
+import { pageOf, type Listed } from '../base/listed';
 
 /** One field of a record in one step of its history. */
 interface FieldStep {
@@ -57,8 +58,8 @@ export async function recordHistory(
   access: WorkspaceAccess,
   table: Table,
   id: number,
-  limit: number,
-): Promise<RecordStep[]> {
+  { after, limit }: { readonly after?: number | undefined; readonly limit: number },
+): Promise<Listed<RecordStep>> {
   // Of a record that is not seen nothing is told; of one that is gone nobody knows any more whether it was.
   if (access.workspace.cuts?.of.has(table.id)) {
     const { rows: there } = await pool.query(
@@ -74,8 +75,8 @@ export async function recordHistory(
       join loom.batches b on b.id = h.batch
       left join loom.people p on p.id = b.person
       where h.table_id = ${table.id} and ${id} between h.first_id and h.last_id
-        and b.workspace = ${access.workspace.id}
-      order by h.batch desc limit ${limit}
+        and b.workspace = ${access.workspace.id} and h.batch < ${after ?? null}::bigint is not false
+      order by h.batch desc limit ${limit + 1}
     `,
   );
   const titles = await titlesOf(pool, access, table, rows);
@@ -84,7 +85,7 @@ export async function recordHistory(
     const title = titles.get(field.id)?.get(Number(value)) ?? null;
     return valueJson(shownType(access.workspace.model, field), value, title);
   };
-  return (await seenTitles(pool, access, rows)).map(({ before, after, ...line }) => ({
+  const steps = (await seenTitles(pool, access, rows)).map(({ before, after, ...line }) => ({
     ...line,
     fields: table.fields.flatMap((field): FieldStep[] => {
       if (!(field.id in (before ?? {})) && !(field.id in (after ?? {}))) return [];
@@ -94,6 +95,7 @@ export async function recordHistory(
       return [{ field: field.key, label: field.label, from: shown(field, from), to: shown(field, to), entered }];
     }),
   }));
+  return pageOf(steps, limit, ({ batch }) => batch);
 }
 
 /** Today's titles of the records, and names of the people, that a history names. */

@@ -14,6 +14,7 @@ import { writeEdits, type Writing } from '../records/applyEdits';
 import { recordBatch } from '../records/recordBatch';
 import type { BatchInfo, HistoryRow, TableEdits } from '../records/edits';
 import { dropAnalystViews, keepAnalystViews } from '../analysts/analystViews';
+import { keepComments } from './comments';
 import { copiedTables, copyToShadow, putInPlace, type ShadowTables } from './shadowTables';
 import { textSql } from '../fieldTypes/registry';
 import { statementsOf, workOf, worksLong } from './changes/changes';
@@ -192,6 +193,8 @@ export async function changeStructure(
     settled,
     finish: async () => {
       await putInPlace(client, shadow, last, reportProgress);
+      const { shadowed: _, ...standing } = now.workspace;
+      await keepComments(client, standing);
       await keepAnalystViews(client, [...new Set([...homes, ...now.workspace.peers.map(({ id }) => id)])]);
     },
   };

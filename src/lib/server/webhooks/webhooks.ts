@@ -11,6 +11,7 @@ import { lookAgain } from '../database/changeEvents';
 import { inTransaction } from '../database/transaction';
 import { has } from '$core/access/rights';
 import { outboundUrl, webhookSecret } from './outbound';
+import { pageOf, type Listed } from '../base/listed';
 
 /** A webhook as it is shown: never its secret, which is shown once. */
 export interface WebhookShown {
@@ -193,7 +194,7 @@ export async function deliveriesOf(
   access: WorkspaceAccess,
   id: number,
   { after, limit }: { readonly after?: number | undefined; readonly limit: number },
-): Promise<{ readonly items: DeliveryShown[]; readonly next: number | null }> {
+): Promise<Listed<DeliveryShown>> {
   const { person } = await webhookNow(pool, access, id);
   const rows = await catalogueOn(pool)
     .select()
@@ -203,13 +204,13 @@ export async function deliveriesOf(
     .limit(limit + 1);
   // What was sent is what its maker sees, who may see more than others.
   const isMine = person === access.person.id;
-  const items = rows.slice(0, limit).map(({ webhook: _, nextAt, state, body, ...one }) => ({
+  const shown = rows.map(({ webhook: _, nextAt, state, body, ...one }) => ({
     ...one,
     state,
     nextAt: state === 'waiting' ? nextAt : null,
     body: isMine ? body : null,
   }));
-  return { items, next: rows.length > limit ? (items.at(-1)?.id ?? null) : null };
+  return pageOf(shown, limit, ({ id: last }) => last);
 }
 
 /** Sends a delivery again, just as it was. */

@@ -96,13 +96,13 @@
       limit: String(most),
       ...(marks.length > 0 ? { marks: JSON.stringify(marks) } : {}),
     });
-    const answer = await call<{ records: ShownRecord[]; next: string | null }>(
+    const answer = await call<{ items: ShownRecord[]; next: string | null }>(
       'GET',
       workspacePath(workspace, `/tables/${table.key}/records?${query}`),
     );
     if (mine !== asked) return;
     if (!answer.ok) return void (problem = [answer.problem.message, answer.problem.fix].filter(Boolean).join(' '));
-    [records, cut, problem] = [answer.value.records, answer.value.next !== null, null];
+    [records, cut, problem] = [answer.value.items, answer.value.next !== null, null];
     latest = records.length > 0 ? null : await latestDay();
   }
 
@@ -114,11 +114,11 @@
       sort: `-${by.key}`,
       limit: '1',
     });
-    const answer = await call<{ records: ShownRecord[] }>(
+    const answer = await call<{ items: ShownRecord[] }>(
       'GET',
       workspacePath(workspace, `/tables/${table.key}/records?${query}`),
     );
-    const [last] = answer.ok ? answer.value.records : [];
+    const [last] = answer.ok ? answer.value.items : [];
     return last ? dayOf(last, by) : null;
   }
 

@@ -195,11 +195,11 @@
   }
 
   async function titles(typed: string) {
-    const answer = await call<{ titles: { id: number; title: string }[] }>(
+    const answer = await call<{ items: { id: number; title: string }[] }>(
       'GET',
       workspacePath(workspace, `/tables/${tableOf(model, table).key}/titles?limit=8&q=${encodeURIComponent(typed)}`),
     );
-    return answer.ok ? answer.value.titles.map((one) => ({ label: one.title, value: one })) : [];
+    return answer.ok ? answer.value.items.map((one) => ({ label: one.title, value: one })) : [];
   }
   function previewOn(records: readonly { id: number; title: string }[]) {
     [chosen, choosing] = [records.slice(-5), false];

@@ -151,10 +151,10 @@
   /** Records of all tables by their titles. */
   async function search(typed: string): Promise<Command[]> {
     const answer = await call<{
-      records: { table: string; label: string; id: number; title: string; near: boolean }[];
+      items: { table: string; label: string; id: number; title: string; near: boolean }[];
     }>('GET', workspacePath(workspace.key, `/search?${new URLSearchParams({ q: typed, limit: '4' })}`));
     return answer.ok
-      ? answer.value.records.map(({ table: key, label, id, title, near }) => ({
+      ? answer.value.items.map(({ table: key, label, id, title, near }) => ({
           label: title,
           about: `${label}${near ? ', nearly that' : ''}`,
           href: `${root}/t/${key}/r/${id}`,

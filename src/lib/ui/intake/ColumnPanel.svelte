@@ -170,8 +170,8 @@
   let cleaning = $state(false);
   $effect(() => {
     if (!cleaning || first.length > 0) return;
-    void call<{ rows: (string | null)[][] }>('GET', `${path}/rows?sheet=${sheet}&limit=100`).then((answer) => {
-      if (answer.ok) first = answer.value.rows;
+    void call<{ items: (string | null)[][] }>('GET', `${path}/rows?sheet=${sheet}&limit=100`).then((answer) => {
+      if (answer.ok) first = answer.value.items;
     });
   });
   const share = (count: number) =>

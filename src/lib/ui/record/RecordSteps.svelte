@@ -31,7 +31,7 @@
   // Read anew with each version of the record.
   const steps = $derived(
     opened && record.version > 0
-      ? call<{ steps: RecordStep[] }>(
+      ? call<{ items: RecordStep[]; next: number | null }>(
           'GET',
           workspacePath(workspace, `/tables/${table.key}/records/${record.id}/history?limit=${mostRead}`),
         )
@@ -62,7 +62,7 @@
       {#if !answer.ok}<p>{answer.problem.message}</p>
       {:else}
         <ol>
-          {#each answer.value.steps as step (step.batch)}
+          {#each answer.value.items as step (step.batch)}
             <li class:undone={step.undone}>
               <p>
                 <b>{step.by}</b>
@@ -98,7 +98,7 @@
             <li>Nothing is known of it.</li>
           {/each}
         </ol>
-        {#if answer.value.steps.length === mostRead}<p>The latest {mostRead} steps.</p>{/if}
+        {#if answer.value.next !== null}<p>The latest {mostRead} steps.</p>{/if}
       {/if}
     {/await}
   {/if}

@@ -218,7 +218,8 @@ export class RecordSet {
     if (place.after) query.set('after', place.after);
     if (place.skip > 0) query.set('skip', String(place.skip));
     if (this.query.marks.length > 0) query.set('marks', JSON.stringify(this.query.marks));
-    return call<Page>('GET', this.path(`?${query}`));
+    const answer = await call<{ items: ShownRecord[]; next: string | null }>('GET', this.path(`?${query}`));
+    return answer.ok ? { ok: true, value: { records: answer.value.items, next: answer.value.next } } : answer;
   }
 
   private async fetchBlock(block: number): Promise<void> {

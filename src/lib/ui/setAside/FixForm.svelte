@@ -72,8 +72,8 @@
   async function titles(typed: string) {
     if (!target) return [];
     const path = workspacePath(workspace, `/tables/${target.key}/titles?limit=12&q=${encodeURIComponent(typed)}`);
-    const answer = await call<{ titles: { id: number; title: string }[] }>('GET', path);
-    return answer.ok ? answer.value.titles.map(({ id, title }) => ({ label: title, value: id })) : [];
+    const answer = await call<{ items: { id: number; title: string }[] }>('GET', path);
+    return answer.ok ? answer.value.items.map(({ id, title }) => ({ label: title, value: id })) : [];
   }
 </script>
 

@@ -13,8 +13,8 @@ export class WatchedWork {
   /** The answer of a call, watched until it comes. */
   async during<T>(calling: Promise<T>): Promise<T> {
     const timer = setInterval(() => {
-      void call<{ work: Work[] }>('GET', workspacePath(this.workspace(), '/work')).then((answer) => {
-        this.current = answer.ok ? (answer.value.work.at(-1) ?? null) : null;
+      void call<{ items: Work[] }>('GET', workspacePath(this.workspace(), '/work')).then((answer) => {
+        this.current = answer.ok ? (answer.value.items.at(-1) ?? null) : null;
       });
     }, interval);
     try {

@@ -15,6 +15,7 @@ import { candidatesOf } from '../../query/candidates';
 import { addForm, formNamed, removeForm, saveForm } from '../../forms/designs';
 import { partFrom } from '../changes/parts';
 import { formSchema } from './formSchema';
+import { whole } from '../../base/listed';
 
 const ofTable = '/api/workspaces/{ws}/tables/{t}/forms';
 const place = wholeNumber.description('its place among the forms of the table');
@@ -37,7 +38,7 @@ export const listForms = workspaceEndpoint({
   summary: 'The forms of a table',
   needs: 'write',
   answers:
-    '{forms: [{id, form, lost, addresses}]}; `lost` says what of it uses fields that are gone; `addresses` for administrators',
+    '{items: [{id, form, lost, addresses}], next: null}; `lost` says what of it uses fields that are gone; `addresses` for administrators',
   answer: async ({ pool, access, params }) => {
     const table = tableAt(access, params.t ?? '');
     const forms = formsOf(table).map(async (form) => ({
@@ -45,7 +46,7 @@ export const listForms = workspaceEndpoint({
       ...formJson(access.workspace.model, table, form),
       ...(designsTable(access, table.id) ? { addresses: await addressesOf(pool, access, form) } : {}),
     }));
-    return { forms: await Promise.all(forms) };
+    return whole(await Promise.all(forms));
   },
 });
 
@@ -178,8 +179,8 @@ export const listAddresses = workspaceEndpoint({
   path: `${ofTable}/{id}/addresses`,
   summary: 'The addresses by which outsiders can fill in a form',
   needs: 'design',
-  answers: '{addresses: [{id, path, label, madeAt, expiresAt, most, mostHourly, closed, entries}]}',
-  answer: async (call) => ({ addresses: await addressesOf(call.pool, call.access, designedFormOf(call).form) }),
+  answers: '{items: [{id, path, label, madeAt, expiresAt, most, mostHourly, closed, entries}], next: null}',
+  answer: async (call) => whole(await addressesOf(call.pool, call.access, designedFormOf(call).form)),
 });
 
 export const postAddress = workspaceEndpoint({

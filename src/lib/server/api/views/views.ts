@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import { whole } from '../../base/listed';
 import { viewOfAll } from '$core/views/view';
 import { viewJson, type ViewJson } from '$core/views/viewJson';
 import { tableAt } from '../../access/workspaceAccess';
@@ -30,18 +31,19 @@ export const listViews = workspaceEndpoint({
   path: ofTable,
   summary: 'The views of a table that you have: everybody’s, then your own',
   needs: 'see',
-  answers: '{views: [{id, personal, favourite, view, lost}]}; `lost` says what of it uses fields that are gone',
+  answers:
+    '{items: [{id, personal, favourite, view, lost}], next: null}; `lost` says what of it uses fields that are gone',
   answer: async ({ pool, access, params }) => {
     const table = tableAt(access, params.t ?? '');
     const views = await viewsOf(pool, access, table);
-    return {
-      views: views.map(({ view, personal, favourite }) => ({
+    return whole(
+      views.map(({ view, personal, favourite }) => ({
         id: view.id,
         personal,
         favourite,
         ...viewJson(access.workspace.model, table, view),
       })),
-    };
+    );
   },
 });
 

@@ -79,12 +79,12 @@ export async function peopleChoices(
   workspace: string,
   typed: string,
 ): Promise<{ label: string; about: string; value: { id: number; name: string } }[]> {
-  const answer = await call<{ people: { id: number; name: string; post: string }[] }>(
+  const answer = await call<{ items: { id: number; name: string; post: string }[] }>(
     'GET',
     workspacePath(workspace, '/directory'),
   );
   const found = answer.ok
-    ? answer.value.people.filter(({ name, post }) => `${name} ${post}`.toLowerCase().includes(typed.toLowerCase()))
+    ? answer.value.items.filter(({ name, post }) => `${name} ${post}`.toLowerCase().includes(typed.toLowerCase()))
     : [];
   return found.map(({ id, name, post }) => ({ label: name, about: post, value: { id, name } }));
 }

@@ -13,8 +13,8 @@ export class FormAddresses {
   ) {}
 
   async read(): Promise<void> {
-    const answer = await call<{ addresses: AddressOut[] }>('GET', this.path());
-    if (answer.ok) this.all = answer.value.addresses;
+    const answer = await call<{ items: AddressOut[] }>('GET', this.path());
+    if (answer.ok) this.all = answer.value.items;
     else this.notices.refused(answer.problem);
   }
 

@@ -25,9 +25,9 @@
   const kinds = { table: 'table', field: 'field', record: 'record' };
 
   async function read() {
-    const answer = await call<{ things: BinnedThing[]; cut: boolean }>('GET', workspacePath(workspace, '/bin'));
+    const answer = await call<{ items: BinnedThing[]; cut: boolean }>('GET', workspacePath(workspace, '/bin'));
     if (!answer.ok) return notices.refused(answer.problem);
-    [things, cut] = [answer.value.things, answer.value.cut];
+    [things, cut] = [answer.value.items, answer.value.cut];
   }
   $effect(() => (live.count, untrack(() => void read())));
 

@@ -22,12 +22,11 @@
   let defects = $state<readonly { table: string; words: string }[]>([]);
   $effect(() => {
     void data.model;
-    void call<{ defects: { table: string; words: string }[] }>(
-      'GET',
-      workspacePath(workspace, '/structure/check'),
-    ).then((answer) => {
-      if (answer.ok) defects = answer.value.defects;
-    });
+    void call<{ items: { table: string; words: string }[] }>('GET', workspacePath(workspace, '/structure/check')).then(
+      (answer) => {
+        if (answer.ok) defects = answer.value.items;
+      },
+    );
   });
 
   // A table at a time, so that the first findings stand while others are looked for.

@@ -27,21 +27,21 @@
   };
 
   async function read() {
-    const answer = await call<{ batches: BatchOut[] }>(
+    const answer = await call<{ items: BatchOut[] }>(
       'GET',
       workspacePath(
         workspace,
         `/history?${new URLSearchParams({ limit: String(most), ...(table ? { table } : {}), ...(person ? { person } : {}) })}`,
       ),
     );
-    if (answer.ok) batches = answer.value.batches;
+    if (answer.ok) batches = answer.value.items;
     else notices.refused(answer.problem);
   }
   /** Which steps are shown: of a table, by a person; all where nothing is chosen. */
   let table = $state('');
   let person = $state('');
   const directory = $derived(
-    call<{ people: { id: number; name: string }[] }>('GET', workspacePath(workspace, '/directory')),
+    call<{ items: { id: number; name: string }[] }>('GET', workspacePath(workspace, '/directory')),
   );
   $effect(() => (live.count, table, person, untrack(() => void read())));
 
@@ -101,7 +101,7 @@
           >by <select class="in-line" bind:value={person}>
             <option value="">everybody</option>
             <option value="0">somebody outside</option>
-            {#each answer.value.people as one (one.id)}<option value={String(one.id)}>{one.name}</option>{/each}
+            {#each answer.value.items as one (one.id)}<option value={String(one.id)}>{one.name}</option>{/each}
           </select></label
         >
       {/if}

@@ -2,5 +2,6 @@ import { readForPage } from '$server/http/page';
 import { listIntakes } from '$server/intake/intakes';
 
 export const load = async (event) => {
-  return { intakes: await readForPage(event, 'bringIn', (access) => listIntakes(event.locals.pool, access)) };
+  const { items, next } = await readForPage(event, 'bringIn', (access) => listIntakes(event.locals.pool, access));
+  return { intakes: items, cut: next !== null };
 };

@@ -159,7 +159,7 @@
         </li>
       {/each}
     </ul>
-    {#if data.intakes.length === 20}<p>The newest 20 are shown.</p>{/if}
+    {#if data.cut}<p>The newest 20 are shown.</p>{/if}
   {/if}
 </StagePage>
 

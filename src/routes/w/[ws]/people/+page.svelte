@@ -34,7 +34,7 @@
   async function read() {
     const [in_, all, given, known, named] = await Promise.all([
       call<{ items: Member[] }>('GET', workspacePath(workspace, '/members')),
-      call<{ people: DirectoryEntry[] }>('GET', workspacePath(workspace, '/directory')),
+      call<{ items: DirectoryEntry[] }>('GET', workspacePath(workspace, '/directory')),
       call<{ items: GroupMember[] }>('GET', workspacePath(workspace, '/groups')),
       ...(administers
         ? [
@@ -45,7 +45,7 @@
     ] as const);
     if (!in_.ok) return notices.refused(in_.problem);
     members = in_.value.items;
-    if (all.ok) directory = all.value.people;
+    if (all.ok) directory = all.value.items;
     if (given.ok) groups = given.value.items;
     if (known?.ok) allGroups = known.value.items as readonly GroupShown[];
     if (named?.ok) roles = named.value.items as readonly RoleShown[];

@@ -41,8 +41,8 @@
   const one = $derived(texts?.texts.find(({ text }) => text === chosen));
 
   async function read() {
-    const answer = await call<{ groups: SetAsideGroup[] }>('GET', workspacePath(workspace, '/set-aside'));
-    if (answer.ok) groups = answer.value.groups;
+    const answer = await call<{ items: SetAsideGroup[] }>('GET', workspacePath(workspace, '/set-aside'));
+    if (answer.ok) groups = answer.value.items;
     else notices.refused(answer.problem);
   }
   async function readTexts() {

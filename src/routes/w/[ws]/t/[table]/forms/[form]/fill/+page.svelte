@@ -53,7 +53,7 @@
     const ready = await withFilesSent(workspace, values);
     if (!ready.ok) return ready;
     const entry = (once: string, version: number | null) =>
-      call<{ records: ShownRecord[] }>(
+      call<{ items: ShownRecord[] }>(
         'POST',
         `${path}/forms/${page.params.form}/entries`,
         { values: ready.value, ...(record && version !== null ? { record: record.id, version } : {}) },
@@ -68,7 +68,7 @@
       return { ok: false as const, problem: { ...answer.problem, problems: met.problems } };
     }
     if (!answer.ok) return answer;
-    const [now] = answer.value.records;
+    const [now] = answer.value.items;
     await renewed('loom:model');
     if (record) {
       notices.done('Saved.');

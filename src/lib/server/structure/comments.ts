@@ -1,0 +1,83 @@
+import { printFormula } from '$core/formula/printer';
+import { quoteIdentifier, quoteText } from '$core/base/sql';
+import { isStored } from '$core/model/model';
+import type { Model, Table } from '$core/types/model';
+import { schemaOf, storedName, type WorkspaceState } from '../access/workspaceState';
+import { withWorkspace } from '../access/lock';
+import { systemAccess, withModel } from '../access/workspaceAccess';
+import { sql } from '../base/sql';
+import { workspaces } from '../database/catalogue';
+import { catalogueOn, type Client, type Pool } from '../database/pool';
+
+/** What is said of a table and its columns, for those who read the database itself. */
+interface Comments {
+  readonly table: string;
+  readonly columns: ReadonlyMap<string, string>;
+}
+
+/** The label and the description of a table, and of each column the label, the formula and the help of its field. */
+export function commentsOf(model: Model, table: Table): Comments {
+  const columns = table.fields.filter(isStored).map((field): [string, string] => {
+    const formula =
+      field.type.kind === 'formula' && !field.veiled ? ` = ${printFormula(model, field.type.formula)}` : '';
+    return [field.key, [field.label + formula, field.help].filter(Boolean).join('. ')];
+  });
+  return { table: [table.label, table.description].filter(Boolean).join(': '), columns: new Map(columns) };
+}
+
+/** Writes the comments of a workspace's tables, and of those it is linked with, where they say something else now. */
+export async function keepComments(client: Client, workspace: WorkspaceState): Promise<void> {
+  const schemas = [...new Set(workspace.model.tables.map((table) => schemaOf(workspace, table)))];
+  const { rows } = await client.query<{
+    schema: string;
+    table: string;
+    column: string | null;
+    words: string | null;
+  }>(sql`
+    select n.nspname as schema, c.relname as table, a.attname as column, d.description as words
+    from pg_class c
+    join pg_namespace n on n.oid = c.relnamespace and n.nspname = any(${schemas})
+    left join pg_attribute a on a.attrelid = c.oid and a.attnum > 0 and not a.attisdropped
+    left join pg_description d
+      on d.objoid = c.oid and d.classoid = 'pg_class'::regclass and d.objsubid = coalesce(a.attnum, 0)
+    where c.relkind = 'r'
+    union all
+    select n.nspname, c.relname, null, d.description
+    from pg_class c
+    join pg_namespace n on n.oid = c.relnamespace and n.nspname = any(${schemas})
+    left join pg_description d on d.objoid = c.oid and d.classoid = 'pg_class'::regclass and d.objsubid = 0
+    where c.relkind = 'r'
+  `);
+  const placeOf = (schema: string, table: string, column: string | null) => JSON.stringify([schema, table, column]);
+  const standing = new Map(rows.map(({ schema, table, column, words }) => [placeOf(schema, table, column), words]));
+  const statements = workspace.model.tables.flatMap((table) => {
+    const { table: about, columns } = commentsOf(workspace.model, table);
+    const name = storedName(workspace, table);
+    const differs = (column: string | null, words: string) => {
+      const place = placeOf(schemaOf(workspace, table), table.key, column);
+      return standing.has(place) && standing.get(place) !== words;
+    };
+    return [
+      ...(differs(null, about) ? [`comment on table ${name} is ${quoteText(about)}`] : []),
+      ...[...columns].flatMap(([column, words]) =>
+        differs(column, words) ? [`comment on column ${name}.${quoteIdentifier(column)} is ${quoteText(words)}`] : [],
+      ),
+    ];
+  });
+  if (statements.length > 0) await client.query(statements.join('; '));
+}
+
+/** Says of tables made by earlier versions what they are. */
+export async function addComments(pool: Pool): Promise<void> {
+  for (const row of await catalogueOn(pool).select().from(workspaces)) {
+    const { rows } = await pool.query<{ bare: boolean }>(sql`
+      select exists (
+        select from pg_class c join pg_namespace n on n.oid = c.relnamespace
+        where n.nspname = ${row.key} and c.relkind = 'r' and c.relname !~ '^_' and obj_description(c.oid) is null
+      ) as bare
+    `);
+    if (!rows[0]?.bare) continue;
+    const access = systemAccess(await withModel(pool, row));
+    await withWorkspace(pool, access, 'exclusive', (client, now) => keepComments(client, now.workspace));
+  }
+}
