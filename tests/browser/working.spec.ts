@@ -154,7 +154,16 @@ test('at 390 px and at 200 % the grid, a record and the board can be read and en
     ])
       await fits(page, path);
     const ida = await signIn(browser, 'ida', options);
-    for (const path of ['/', '/directory', '/w/apiaries/people', '/w/apiaries/people/roles']) await fits(ida, path);
+    for (const path of [
+      '/',
+      '/directory',
+      '/w/apiaries/people',
+      '/w/apiaries/people/roles',
+      '/w/apiaries/programs',
+      '/tokens',
+      '/account',
+    ])
+      await fits(ida, path);
     await page.goto('/w/apiaries/t/hives/r/4');
     await expect(page.getByRole('button', { name: 'Change Weight' })).toHaveText('40.4 kg');
     await accessible(page, name);

@@ -7,7 +7,7 @@
   import HomePage from '$ui/frame/HomePage.svelte';
   import { builtInChoices, type RoleChoice } from '$ui/people/roleWords';
   import TokenCalls from '$ui/people/TokenCalls.svelte';
-  import ShownOnce from '$ui/programs/ShownOnce.svelte';
+  import ShownOnce from '$ui/controls/ShownOnce.svelte';
   import { agoWords } from '$ui/values/words';
   import { renewed } from '$ui/renewed';
 

@@ -20,6 +20,7 @@ import * as recordWrites from './recordWrites';
 import * as search from './search';
 import * as setAside from './setAside';
 import * as structure from './structure';
+import * as calendars from './views/calendars';
 import * as views from './views/views';
 import * as webhooks from './webhooks';
 import * as workspaces from './workspaces';
@@ -34,6 +35,7 @@ const parts: readonly (readonly [tag: string, calls: Readonly<Record<string, unk
   ['Records', recordWrites],
   ['Records', recordLines],
   ['Views', views],
+  ['Views', calendars],
   ['Forms', forms],
   ['Forms', outsideForms],
   ['Search', search],
@@ -221,7 +223,7 @@ const pathWords: Readonly<Record<string, string>> = {
   f: 'the field, by key or id',
   person: 'the number of the person',
   hash: 'the SHA-256 of the contents',
-  secret: 'the secret in the address of the form',
+  secret: 'the secret in the address',
   delivery: 'the number of the delivery',
 };
 

@@ -2,7 +2,7 @@
   import { draggable, dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter';
   import ChevronLeft from '@lucide/svelte/icons/chevron-left';
   import ChevronRight from '@lucide/svelte/icons/chevron-right';
-  import { untrack } from 'svelte';
+  import { untrack, type Snippet } from 'svelte';
   import { isEntered, valueTypeOf } from '$core/model/model';
   import type { Table } from '$core/types/model';
   import type { Field } from '$core/types/field';
@@ -34,6 +34,7 @@
     onselect,
     onwrite,
     onnew,
+    extra,
   }: {
     workspace: string;
     table: Table;
@@ -52,6 +53,8 @@
     onwrite: (record: ShownRecord, values: Readonly<Record<string, unknown>>) => Promise<void>;
     /** Makes a record on a day. */
     onnew: (day: string) => void;
+    /** Stands at the end of the head. */
+    extra?: Snippet;
   } = $props();
   const { workspace: here } = useFrame();
   const most = 1000;
@@ -219,6 +222,7 @@
     <select class="in-line" aria-label="How much is shown" bind:value={span}
       ><option value="month">by month</option><option value="week">by week</option></select
     >
+    {@render extra?.()}
   </header>
   {#if problem}<p class="refused" role="alert">{problem}</p>{/if}
   <div class="names" aria-hidden="true">
@@ -274,6 +278,7 @@
 
 <style>
   .calendar {
+    position: relative;
     display: flex;
     flex: 1;
     flex-direction: column;

@@ -7,7 +7,7 @@
   import Button from '../controls/Button.svelte';
   import { useFrame } from '../frame/context';
   import { counted } from '../values/words';
-  import ShownOnce from './ShownOnce.svelte';
+  import ShownOnce from '../controls/ShownOnce.svelte';
 
   /** Read-only ways into the database, for those who analyse with tools of their own. */
   const { workspace }: { workspace: string } = $props();

@@ -10,7 +10,7 @@
   import { useFrame } from '../frame/context';
   import { counted } from '../values/words';
   import Deliveries from './Deliveries.svelte';
-  import ShownOnce from './ShownOnce.svelte';
+  import ShownOnce from '../controls/ShownOnce.svelte';
 
   /** Where changes of a table are sent as they happen. */
   const { workspace, model }: { workspace: string; model: Model } = $props();

@@ -145,6 +145,8 @@
     >
     ·
     <a data-sveltekit-reload href="/api/workspaces/{workspace}/export?format=sql">SQL</a>
+    ·
+    <a data-sveltekit-reload href="/api/workspaces/{workspace}/export?format=sql&data=true">SQL with all records</a>
   </p>
 </StagePage>
 {#if planned}

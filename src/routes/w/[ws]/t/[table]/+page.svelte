@@ -17,6 +17,7 @@
   import { gridColumns } from '$ui/grid/gridGeometry';
   import { provideGroups } from '$ui/grid/groupContext';
   import Board from '$ui/board/Board.svelte';
+  import CalendarAddress from '$ui/calendar/CalendarAddress.svelte';
   import CalendarView from '$ui/calendar/CalendarView.svelte';
   import Cards from '$ui/cards/Cards.svelte';
   import ClashQuestion from '$ui/records/ClashQuestion.svelte';
@@ -299,7 +300,11 @@
         work.writeAll([{ id: one.id, values }], `${work.titleOf(one)} moved`).then(() => void heard++)}
       onnew={(day) =>
         (panel = { kind: 'new', preset: { [by.key]: by.type.kind === 'dateTime' ? `${day} 12:00` : day } })}
-    />
+    >
+      {#snippet extra()}
+        {#if data.workspace.may.takeOut}<CalendarAddress {workspace} {table} view={shown.held.id} />{/if}
+      {/snippet}
+    </CalendarView>
   {:else}
     <p class="empty">Choose above what the calendar is laid out by.</p>
   {/if}

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import Button from '../controls/Button.svelte';
+  import Button from './Button.svelte';
 
   /** A secret that is shown in this moment only, to be copied. */
   const { words, text, done }: { words: string; text: string; done: () => void } = $props();

@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { deleteCalendarAddress } from '$server/api/views/calendars';
+
+export const DELETE = respond(deleteCalendarAddress);
