@@ -89,3 +89,12 @@ CREATE INDEX "batches_by_transaction" ON "loom"."batches" USING btree ("workspac
 --> statement-breakpoint
 -- Views of analysts name people, of whom these read nothing else.
 alter function loom.person_name(int) security definer set search_path = '';
+--> statement-breakpoint
+-- Whoever can connect to the database can listen to any channel and speak on it, so ours has a name that nobody guesses.
+create table loom.channel (name text not null);
+--> statement-breakpoint
+insert into loom.channel values ('loom_' || replace(gen_random_uuid()::text, '-', ''));
+--> statement-breakpoint
+create function loom.tell(topic text, news text) returns void language sql as $$
+  select pg_notify((select name from loom.channel) || topic, news)
+$$;

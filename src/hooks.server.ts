@@ -21,12 +21,9 @@ export const init: ServerInit = async () => {
   process.on(
     'sveltekit:shutdown',
     () =>
-      void Promise.all([
-        webhooks.stop(),
-        listener.stop(),
-        endJobs(pool),
-        ...[pool, reads, downloads].map((one) => one.end()),
-      ]),
+      void webhooks
+        .stop()
+        .then(() => Promise.all([listener.stop(), endJobs(pool), ...[pool, reads, downloads].map((one) => one.end())])),
   );
 };
 

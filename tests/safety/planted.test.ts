@@ -198,7 +198,8 @@ function questions(takes: readonly string[], table: TableKey): Record<string, st
     { q: planted(table, 'name', 3) },
     { typed: 'zq' },
     { of: 'kept:1' },
-    ...['csv', 'json', 'xlsx', 'ods', 'sql', 'datapackage'].map((format) => ({ format })),
+    ...['csv', 'json', 'ndjson', 'xlsx', 'ods', 'sql', 'datapackage'].map((format) => ({ format })),
+    { format: 'sql', data: 'true' },
   ];
   return [{}, ...all.filter((one) => Object.keys(one).every((key) => takes.includes(key)))];
 }

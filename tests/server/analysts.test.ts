@@ -146,6 +146,10 @@ test('it only reads, and nothing but that', async () => {
     `select pg_read_file('/etc/passwd')`,
     `copy "Hives" to program 'cat'`,
     `set role loom`,
+    `select pg_advisory_lock(7001, 1)`,
+    `select pg_try_advisory_xact_lock_shared(7001, 1)`,
+    `select * from loom.channel`,
+    `select loom.tell('', '{}')`,
     `alter role current_user superuser`,
     `set statement_timeout = 0; set default_transaction_read_only = off; delete from bees.hives`,
   ])
@@ -154,6 +158,38 @@ test('it only reads, and nothing but that', async () => {
   expect(await place.values('hives', 'number')).toEqual(['H-1', 'H-2']);
   await expect(pool.query('select 1')).resolves.toBeTruthy();
 });
+
+test('nobody hears what goes on elsewhere, or speaks of it; and no change waits for who reads', async () => {
+  const client = await connected(await analyst('reader'));
+  const heard: unknown[] = [];
+  client.on('notification', (news) => heard.push(news));
+  const { rows: channels } = await pool.query<{ name: string }>('select name from loom.channel');
+  expect(channels[0]?.name).toMatch(/^loom_[0-9a-f]{32}$/);
+  await client.query('listen loom; listen loom_here; listen "loom_"');
+  await client.query(`select pg_notify('loom', 'no news at all')`);
+  await place.write('hives', { update: [{ id: 1, values: { weight: 10.5 } }] });
+  await place.write('hives', { update: [{ id: 1, values: { weight: 10.25 } }] });
+  await place.write('hives', { update: [{ id: 1, values: { weight: 10.5 } }] });
+  await client.query('select 1');
+  expect(heard).toMatchObject([{ payload: 'no news at all' }]);
+  await client.query('begin; set statement_timeout = 0; select count(*) from "Hives"');
+  const began = performance.now();
+  const batch = await place.change({ do: 'addField', table: 'hives', field: text('Later') });
+  expect(performance.now() - began).toBeLessThan(5_000);
+  await place.undo(batch);
+  await expect(client.query('select 1')).rejects.toThrow();
+});
+
+test('a table with more fields than a view has columns is cut there, and stands in nobody’s way', async () => {
+  const one = await analyst('reader');
+  const fields = Array.from({ length: 900 }, (_, at) => ({ label: `Paid ${at}`, type: 'money', currency: null }));
+  await place.change({ do: 'addTable', label: 'Wide “one”; drop', fields: [text('A'), ...fields] } as never);
+  const client = await connected(one);
+  const { fields: columns } = await client.query('select * from "Wide “one”; drop" limit 0');
+  expect(columns).toHaveLength(1_600);
+  await client.end();
+  await place.change({ do: 'removeTable', table: 'wide_one_drop' } as never);
+}, 120_000);
 
 describe('cut to the role', () => {
   let client: pg.Client;

@@ -6,7 +6,7 @@ import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } fr
 import { authorize, type Person } from '$server/access/workspaceAccess';
 import { ChangeListener } from '$server/live/events';
 import type { Pool } from '$server/database/pool';
-import { beginDelivering } from '$server/webhooks/delivering';
+import { beginDelivering, type Delivering } from '$server/webhooks/delivering';
 import { outboundUrl, send } from '$server/webhooks/outbound';
 import {
   changeWebhook,
@@ -42,7 +42,7 @@ let ida: Person;
 let place: Place;
 let listener: ChangeListener;
 let outside: Server;
-let running: { stop: () => void }[] = [];
+let running: Delivering[] = [];
 const secrets = new Map<string, string>();
 const received = new Map<string, Received[]>();
 let status = 200;
@@ -94,8 +94,8 @@ beforeEach(() => {
   status = 200;
   running = [beginDelivering(pool, listener)];
 });
-afterEach(() => {
-  for (const one of running) one.stop();
+afterEach(async () => {
+  await Promise.all(running.map((one) => one.stop()));
 });
 
 async function webhook(name: string, more: { view?: string; by?: Person } = {}): Promise<WebhookShown> {
@@ -112,7 +112,7 @@ const now = async (id: number) => (await webhooksOf(pool, await place.access(), 
 /** As if the time to the next try were over. */
 const wait = async () => {
   await pool.query(`update loom.deliveries set next_at = now() where state = 'waiting'`);
-  await pool.query(`select pg_notify('loom', '{"workspace":0,"batch":null,"tables":[]}')`);
+  await pool.query(`select loom.tell('', '{"workspace":0,"batch":null,"tables":[]}')`);
 };
 
 test('what happens in a table arrives signed, in order, once for each step, and nothing of before', async () => {
@@ -283,6 +283,45 @@ describe('it tells what its maker may see, for as long as they may', () => {
       });
     expect(got('light')).toHaveLength(2);
   }, 60_000);
+});
+
+test('whoever sends it elsewhere sends what they see; a program that may do less makes none', async () => {
+  const { id } = await webhook('moved');
+  await place.insert('hives', { number: 'S-1', secret: 'planted' });
+  await until('moved', 1);
+  expect(got('moved')[0]?.text).toContain('planted');
+  const { endpoint, params } = endpointAt('POST', '/api/workspaces/bees/roles');
+  const role = {
+    label: 'Sender',
+    workspace: ['takeOut', 'routines'],
+    others: {},
+    tables: { hives: { see: true, fields: { secret: 'hidden' } } },
+  };
+  const made = JSON.parse((await called(pool, ida, endpoint, params, {}, role)).text) as { id: string };
+  const jo = await makePerson(pool, 'Jo');
+  await join(pool, await place.access(), jo, made.id);
+  const theirs = await authorize(pool, jo, 'bees', 'see');
+  const [before] = (await deliveriesOf(pool, theirs, id, { limit: 1 })).items;
+  expect(before?.body).toBeNull();
+  secrets.set('taken', secrets.get('moved') ?? '');
+  await changeWebhook(pool, theirs, id, { url: `${process.env.ORIGIN}/stand-ins/web/taken` });
+  await replay(pool, theirs, id, before?.id ?? 0);
+  await place.insert('hives', { number: 'S-2', secret: 'planted' });
+  await until('taken', 2);
+  expect(
+    got('taken')
+      .map(({ text: one }) => one)
+      .join(),
+  ).toContain('S-2');
+  expect(
+    got('taken')
+      .map(({ text: one }) => one)
+      .join(),
+  ).not.toContain('planted');
+  const limited = { ...ida, limits: { token: 1, role: 'reader', workspace: null, tables: null } };
+  const asked = { ...(await place.access()), person: limited };
+  const wish = { label: 'x', table: 'hives', url: `${process.env.ORIGIN}/stand-ins/web/x` };
+  await expect(makeWebhook(pool, asked, wish)).rejects.toThrow('may do less than you');
 });
 
 test.each([

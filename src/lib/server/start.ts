@@ -1,11 +1,12 @@
 import { availableParallelism } from 'node:os';
 import { allStructureDefects } from './health/repairStructure';
+import { watchAnalysts } from './analysts/analysts';
 import { migrateCatalogue } from './database/migrate';
 import { openPool, type Pool } from './database/pool';
 import { log } from './base/log';
 import { purgeExpired } from './access/signIn';
 import { ChangeListener } from './live/events';
-import { beginDelivering, purgeDeliveries } from './webhooks/delivering';
+import { beginDelivering, purgeDeliveries, type Delivering } from './webhooks/delivering';
 import { beginDays } from './calculation/day';
 import { keepAllIndexes } from './structure/standingIndexes';
 import { addComments } from './structure/comments';
@@ -18,7 +19,7 @@ export interface Running {
   /** For what is sent while it is read, which takes as long as its receiver. */
   readonly downloads: Pool;
   readonly listener: ChangeListener;
-  readonly webhooks: { readonly stop: () => void };
+  readonly webhooks: Delivering;
 }
 
 /**
@@ -42,6 +43,7 @@ export async function startServer(url: string | undefined): Promise<Running> {
   const webhooks = beginDelivering(pool, listener);
   const calendar = setInterval(() => void beginDays(pool).catch((error: unknown) => log.incident(error)), 60_000);
   calendar.unref();
+  setInterval(() => void watchAnalysts(pool).catch((error: unknown) => log.incident(error)), 10_000).unref();
   const indexes = setInterval(() => void keepAllIndexes(pool).catch((error: unknown) => log.incident(error)), 600_000);
   indexes.unref();
   const purge = () =>

@@ -32,6 +32,12 @@ export const membershipsOf = ({ id, limits }: Person): SQL | undefined =>
       : eq(memberships.workspace, limits.workspace),
   );
 
+/** Refuses what would go on with all the rights of a person, to a program that has less of them. */
+export function requireNoLess({ limits }: Person): void {
+  if (limits && (limits.tables !== null || (limits.role !== null && limits.role !== 'administrator')))
+    throw refuse(403, 'This token may do less than you, and what it makes would do what you may.', 'Make it yourself.');
+}
+
 /** Refuses what is for the person themselves, and no program with less than their rights. */
 export function requireUnlimited({ limits }: Person): void {
   if (limits && (limits.workspace !== null || (limits.role !== null && limits.role !== 'administrator')))

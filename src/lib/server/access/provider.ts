@@ -82,7 +82,7 @@ export async function goToProvider(origin: string, to: string): Promise<{ readon
   };
   const url = oidc.buildAuthorizationUrl(config, {
     redirect_uri: backAt(origin),
-    scope: 'openid email profile groups',
+    scope: process.env.LOOM_OIDC_SCOPE ?? 'openid email profile groups',
     code_challenge: await oidc.calculatePKCECodeChallenge(going.verifier),
     code_challenge_method: 'S256',
     state: going.state,

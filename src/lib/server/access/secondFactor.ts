@@ -6,6 +6,7 @@ import { people } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { inTransaction } from '../database/transaction';
 import { refuse } from '../base/refusal';
+import { attemptWasRight, countAttempt } from './attempts';
 import { auditing } from './audit';
 import type { Person } from './models';
 
@@ -21,14 +22,14 @@ const generator = (secret: string, account = ''): TOTP =>
 /** A second factor to be set up: its secret, as text and as a picture that an authenticator reads. */
 export interface NewFactor {
   readonly secret: string;
-  /** An SVG. */
+  /** An SVG as an address (RFC 2397). */
   readonly picture: string;
 }
 
 export async function newFactor({ email }: Person): Promise<NewFactor> {
   const secret = new Secret({ size: secretBytes }).base32;
-  const picture = await QRCode.toString(generator(secret, email).toString(), { type: 'svg', margin: 1 });
-  return { secret, picture };
+  const svg = await QRCode.toString(generator(secret, email).toString(), { type: 'svg', margin: 1 });
+  return { secret, picture: `data:image/svg+xml;base64,${Buffer.from(svg).toString('base64')}` };
 }
 
 /** The step of time whose number this is; null where it is none of now. */
@@ -68,9 +69,12 @@ export async function factorIsRight(pool: Pool, person: number, secret: string, 
 /** Removes it again, for who knows the password. */
 export async function removeFactor(pool: Pool, person: Person, password: string): Promise<void> {
   const db = catalogueOn(pool);
+  const attempt = { account: person.email, place: 'account', knownDevice: 'account' };
+  await countAttempt(pool, attempt);
   const [found] = await db.select({ hash: people.passwordHash }).from(people).where(eq(people.id, person.id));
   if (!found?.hash || !(await verify(found.hash, password)))
     throw refuse(422, 'The password is wrong.', 'Type the one with which you sign in.', '/password');
+  await attemptWasRight(pool, attempt);
   await db.update(people).set({ factor: null, factorStep: null }).where(eq(people.id, person.id));
   await auditing(pool, person, null, 'factorRemoved', {});
 }

@@ -7,14 +7,15 @@ import type { Table } from '$core/types/model';
 import { analystAccess, stateColumns, withModel, type WorkspaceAccess } from '../access/workspaceAccess';
 import { homeOf } from '../access/workspaceState';
 import { roleNamed } from '../access/limits';
-import { identifier, join, raw, sql } from '../base/sql';
+import { log } from '../base/log';
+import { identifier, join, sql } from '../base/sql';
 import { analysts, workspaces } from '../database/catalogue';
 import { catalogueOn, type Client } from '../database/pool';
 import { textSql } from '../fieldTypes/registry';
 import { Selection } from '../query/selection';
 import { eq, inArray } from 'drizzle-orm';
 
-export type AnalystRow = typeof analysts.$inferSelect;
+type AnalystRow = typeof analysts.$inferSelect;
 
 /** What a column of a view is: its name, how it is read, and what is said of it. */
 interface ViewColumn {
@@ -23,8 +24,9 @@ interface ViewColumn {
   readonly comment: string;
 }
 
-/** PostgreSQL keeps so many bytes of a name. */
+/** PostgreSQL keeps so many bytes of a name, and so many columns of a view. */
 const mostName = 63;
+const mostColumns = 1_600;
 
 /** Names that are each there once, as long as they may be; taken ones get a number. */
 function namesTaken(): (wanted: string) => string {
@@ -46,7 +48,7 @@ function namesTaken(): (wanted: string) => string {
  * records that it sees. Options stand as their labels, links as titles beside the numbers of the records, money as
  * amount and currency; all else as it is stored, so that it can be reckoned with.
  */
-export function viewStatements(access: WorkspaceAccess, { login, names }: AnalystRow): string[] {
+function viewStatements(access: WorkspaceAccess, { login, names }: AnalystRow): string[] {
   const { model } = access.workspace;
   const named = namesTaken();
   return ownTables(model).flatMap((table) => {
@@ -88,7 +90,7 @@ function columnsOf(access: WorkspaceAccess, table: Table, names: AnalystRow['nam
       comment: part === '' ? comment : `${comment} (${part})`,
     }));
   });
-  return { columns: [id, ...columns], from: selection.from };
+  return { columns: [id, ...columns].slice(0, mostColumns), from: selection.from };
 }
 
 /** The columns of one field, each with what it adds to the field's name. */
@@ -141,8 +143,14 @@ export async function dropAnalystViews(client: Client, ids: readonly number[]): 
     .select({ login: analysts.login })
     .from(analysts)
     .where(inArray(analysts.workspace, [...ids]));
-  if (rows.length > 0)
-    await client.query(sql`drop schema if exists ${join(rows.map(({ login }) => identifier(login)))} cascade`);
+  if (rows.length === 0) return;
+  const logins = rows.map(({ login }) => login);
+  // Whoever reads just now would hold up the change, and with it everybody who edits.
+  await client.query(sql`
+    select case when state = 'active' then pg_cancel_backend(pid) else pg_terminate_backend(pid) end
+    from pg_stat_activity where usename = any(${logins}) and state <> 'idle'
+  `);
+  await client.query(sql`drop schema if exists ${join(logins.map((login) => identifier(login)))} cascade`);
 }
 
 /** Makes what analysts read of some workspaces anew, over the tables as they are now. */
@@ -166,7 +174,15 @@ export async function keepAnalystViews(client: Client, ids: readonly number[]): 
       `grant usage on schema ${quoteIdentifier(login)} to ${quoteIdentifier(login)}`,
       ...viewStatements(analystAccess(whole, role), analyst),
     ];
-    await client.query(sql`${raw(statements.join(';\n'))}`);
+    // What cannot be shown there is no reason to refuse a change.
+    await client.query('savepoint analyst');
+    try {
+      await client.query(statements.join(';\n'));
+    } catch (error) {
+      log.incident(error, { analyst: analyst.id });
+      await client.query('rollback to savepoint analyst');
+    }
+    await client.query('release savepoint analyst');
   }
 }
 

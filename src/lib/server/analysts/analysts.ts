@@ -102,10 +102,9 @@ export async function makeAnalyst(
              password ${quoteText(password)}`,
           ...settings.map((setting) => `alter role ${name} set ${setting}`),
           `alter role ${name} set search_path = ${name}`,
-          // Temporary tables would fill the disk without anybody having been asked.
-          `do $$ begin execute format('revoke temporary on database %I from public', current_database()); end $$`,
         ].join('; '),
       );
+      for (const limit of limits(name)) await tried(client, limit);
       await keepAnalystViews(client, [whole.id]);
       await auditing(client, person, whole.id, 'analystMade', { label: label.trim(), role: role.label });
       const shown = (await analystsOf(client, access)).find((one) => one.id === made?.id);
@@ -121,6 +120,33 @@ export async function makeAnalyst(
       );
     throw error;
   }
+}
+
+/**
+ * What whoever connects could do to others: fill the disk with temporary tables or sorts, and take the locks by which
+ * edits wait for each other. Each takes a right that the server's own role may not have.
+ */
+const limits = (name: string): string[] => [
+  `do $$ begin execute format('revoke temporary on database %I from public', current_database()); end $$`,
+  `alter role ${name} set temp_file_limit = '1GB'`,
+  ...['lock', 'lock_shared', 'xact_lock', 'xact_lock_shared'].flatMap((lock) =>
+    ['', 'try_'].flatMap((tries) =>
+      ['bigint', 'int, int'].map(
+        (keys) => `revoke execute on function pg_${tries}advisory_${lock}(${keys}) from public`,
+      ),
+    ),
+  ),
+];
+
+async function tried(client: Client, statement: string): Promise<void> {
+  await client.query('savepoint tried');
+  try {
+    await client.query(statement);
+  } catch (error) {
+    if (errorCode(error) !== '42501') throw error;
+    await client.query('rollback to savepoint tried');
+  }
+  await client.query('release savepoint tried');
 }
 
 /** Where it connects to, as the server itself does. */
@@ -168,4 +194,16 @@ export async function shutAnalysts(client: Client, workspace: number, shut: bool
   }
   if (shut) await dropAnalystViews(client, [workspace]);
   else await keepAnalystViews(client, [workspace]);
+}
+
+/**
+ * Ends what analysts have no business with: statements beyond their minute, which they can give themselves, and locks
+ * of ours.
+ */
+export async function watchAnalysts(pool: Pool): Promise<void> {
+  await pool.query(sql`
+    select pg_terminate_backend(a.pid) from pg_stat_activity a join loom.analysts n on n.login = a.usename
+    where a.state <> 'idle' and a.query_start < now() - interval '90 seconds'
+      or exists (select from pg_locks l where l.pid = a.pid and l.locktype = 'advisory')
+  `);
 }

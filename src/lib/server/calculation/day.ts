@@ -35,7 +35,7 @@ export async function beginDays(pool: Pool, instant = new Date()): Promise<numbe
       // Conditions of roles may ask what day it is.
       await keepAnalystViews(client, [workspace.id]);
       const event = { workspace: workspace.id, batch: null, tables: tablesToTell([...touched].map(({ id }) => id)) };
-      await client.query(sql`select pg_notify('loom', ${JSON.stringify(event)})`);
+      await client.query(sql`select loom.tell('', ${JSON.stringify(event)})`);
     });
   }
   return due.length;

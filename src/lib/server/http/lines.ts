@@ -19,6 +19,8 @@ export interface Line {
 /** In bytes: of a line, and of all that is sent once it is unpacked. */
 const mostLine = 1024 * 1024;
 const mostSent = 4 * 1024 * 1024 * 1024;
+/** Blank ones too. */
+const mostLines = 2_000_000;
 
 const lineFeed = 0x0a;
 
@@ -36,12 +38,13 @@ export async function* linesOf(request: Request): AsyncGenerator<Line, void> {
       }
       const rest = chunk.subarray(from);
       if (left.length + rest.length > mostLine) throw tooLong(number + 1);
+      if (number > mostLines) throw refuse(413, 'More than 2,000,000 lines were sent.', 'Send them in parts.');
       left = Buffer.concat([left, rest]);
     }
   } catch (error) {
     throw isGzipError(error) ? refuse(400, 'The body is no gzip.', 'Pack it with gzip, or send it as it is.') : error;
   }
-  if (left.length > 0) yield lineFrom(++number, left, Buffer.alloc(0));
+  if (left.length > 0) yield lineFrom(number + 1, left, Buffer.alloc(0));
 }
 
 /** What was sent, as it was before it was packed. */

@@ -5,9 +5,9 @@ import { listenerName, processId } from '../database/processId';
 import type { WorkspaceAccess } from '../access/workspaceAccess';
 import { refusalOf } from '../http/problem';
 import { refuse } from '../base/refusal';
-import { Presence, presenceChannel, type PresenceNews, type Whereabouts } from './presence';
-import type { ChangeEvent } from '../database/changeEvents';
-import { raw, sql } from '../base/sql';
+import { Presence, type PresenceNews, type Whereabouts } from './presence';
+import { changes, here, type ChangeEvent } from '../database/changeEvents';
+import { identifier, sql } from '../base/sql';
 
 /** One listening connection a process; what it hears goes to all that are subscribed here. */
 export class ChangeListener {
@@ -24,12 +24,13 @@ export class ChangeListener {
     client.on('error', gone).on('end', gone);
     client.on('notification', ({ channel, payload }) => {
       if (!payload) return;
-      if (channel === presenceChannel) this.presence.hear(JSON.parse(payload) as PresenceNews);
+      if (channel.endsWith(here)) this.presence.hear(JSON.parse(payload) as PresenceNews);
       else this.emitter.emit('change', JSON.parse(payload) as ChangeEvent);
     });
     try {
       await client.connect();
-      await client.query(sql`listen loom; listen ${raw(presenceChannel)}`);
+      const { rows } = await client.query<{ name: string }>('select name from loom.channel');
+      for (const topic of [changes, here]) await client.query(sql`listen ${identifier((rows[0]?.name ?? '') + topic)}`);
       this.client = client;
       // What happened while nobody listened is unknown, so everybody looks again.
       this.emitter.emit('again');

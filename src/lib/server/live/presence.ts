@@ -1,4 +1,5 @@
 import { EventEmitter } from 'node:events';
+import { here } from '../database/changeEvents';
 import type { Pool } from '../database/pool';
 import { sql } from '../base/sql';
 
@@ -20,8 +21,6 @@ export interface PresenceNews extends Whereabouts {
   readonly workspace: number;
   readonly gone?: true;
 }
-
-export const presenceChannel = 'loom_here';
 
 /** A page that was not heard of for so long is gone, in milliseconds; pages say where they are three times as often. */
 const heardFor = 60_000;
@@ -87,5 +86,5 @@ export class Presence {
 
 /** Tells every process where a page is. */
 export async function tellPresence(pool: Pool, news: PresenceNews): Promise<void> {
-  await pool.query(sql`select pg_notify(${presenceChannel}, ${JSON.stringify(news)})`);
+  await pool.query(sql`select loom.tell(${here}, ${JSON.stringify(news)})`);
 }

@@ -68,7 +68,7 @@ function batchStatement(
       )
       ${undoes.length > 0 ? sql`, u as (update loom.batches set undone_by = b.id from b where loom.batches.id = ${undoes[0]})` : empty}
       , n as (
-        select pg_notify('loom', json_build_object('workspace', w, 'batch', b.id, 'tables', ${tablesTold}::text[])::text)
+        select loom.tell('', json_build_object('workspace', w, 'batch', b.id, 'tables', ${tablesTold}::text[])::text)
         from b, unnest(${own}::int || ${peers}::int[]) w
       )
       select b.id as batch ${answer ? sql`, r.*` : empty}

@@ -2,7 +2,7 @@ import { notHere } from '../base/refusal';
 import { signed, standInsAreOn } from '../webhooks/outbound';
 
 /** What came in at an address of the stand-in, as it came. */
-export interface Received {
+interface Received {
   readonly at: string;
   readonly headers: Readonly<Record<string, string>>;
   readonly body: string;
@@ -19,6 +19,8 @@ export interface WebAddress {
 
 const mostReceived = 100;
 const mostNames = 50;
+/** Of a message, in characters. */
+const mostKept = 200_000;
 
 interface Kept {
   answers: number;
@@ -47,7 +49,8 @@ export function addressNamed(name: string): Kept {
 export function receive(name: string, headers: Headers, body: string): number {
   const address = addressNamed(name);
   const wanted = [...headers].filter(([key]) => key === 'content-type' || key.startsWith('webhook-'));
-  const received = { at: new Date().toISOString(), headers: Object.fromEntries(wanted), body };
+  const kept = body.slice(0, mostKept);
+  const received = { at: new Date().toISOString(), headers: Object.fromEntries(wanted), body: kept };
   address.received.unshift({ ...received, answered: address.answers });
   address.received.length = Math.min(address.received.length, mostReceived);
   return address.answers;

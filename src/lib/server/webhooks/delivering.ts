@@ -17,6 +17,8 @@ const waits = [2, 10, 60, 300, 1_800, 7_200, 21_600, 43_200] as const;
 const lease = 60;
 /** In milliseconds: how often it is looked whether there is something to send, besides when something happens. */
 const lookedEvery = 5_000;
+/** In milliseconds: so long a process that ends waits for what it has sent to be answered. */
+const leaving = 2_000;
 /** Webhooks that a process sends for at once. */
 const atOnce = 8;
 
@@ -39,17 +41,18 @@ interface Delivery {
   readonly tries: number;
 }
 
+/** What sends, until it is stopped: then what is on its way is waited for, and nothing more is begun. */
+export interface Delivering {
+  readonly stop: () => Promise<void>;
+}
+
 /** Sends what webhooks are to send, for as long as the process runs. Any number of processes may do so at once. */
-export function beginDelivering(pool: Pool, listener: ChangeListener): { readonly stop: () => void } {
+export function beginDelivering(pool: Pool, listener: ChangeListener): Delivering {
   let stopped = false;
   let soon: NodeJS.Timeout | null = null;
-  const going = new Map<number, { again: boolean }>();
+  const going = new Map<number, { again: boolean; done: Promise<void> }>();
   const limit = pLimit(atOnce);
-  const deliver = async (webhook: Webhook) => {
-    const known = going.get(webhook.id);
-    if (known) return void (known.again = true);
-    const run = { again: false };
-    going.set(webhook.id, run);
+  const deliver = async (webhook: Webhook, run: { again: boolean }) => {
     try {
       do {
         run.again = false;
@@ -61,9 +64,17 @@ export function beginDelivering(pool: Pool, listener: ChangeListener): { readonl
       going.delete(webhook.id);
     }
   };
+  const begin = (webhook: Webhook) => {
+    const known = going.get(webhook.id);
+    if (known) return void (known.again = true);
+    const run = { again: false, done: Promise.resolve() };
+    going.set(webhook.id, run);
+    run.done = deliver(webhook, run);
+  };
   const look = async () => {
     if (stopped) return;
-    for (const webhook of await withWork(pool)) void deliver(webhook);
+    const webhooks = await withWork(pool);
+    if (!stopped) webhooks.forEach(begin);
   };
   const lookNow = () => void look().catch((error: unknown) => log.incident(error));
   // What happened is told once every transaction that was begun before has ended: a moment later.
@@ -77,10 +88,12 @@ export function beginDelivering(pool: Pool, listener: ChangeListener): { readonl
   const timer = setInterval(lookNow, lookedEvery);
   timer.unref();
   return {
-    stop: () => {
+    stop: async () => {
       stopped = true;
       clearInterval(timer);
       if (soon) clearTimeout(soon);
+      const all = Promise.all([...going.values()].map(({ done }) => done));
+      await Promise.race([all, new Promise((resolve) => setTimeout(resolve, leaving).unref())]);
     },
   };
 }

@@ -77,7 +77,9 @@ export function send(url: URL, body: string, headers: Readonly<Record<string, st
         response.setEncoding('utf8');
         response.on('data', (chunk: string) => {
           text += chunk;
-          if (text.length >= mostAnswer) (done(), request.destroy());
+          if (text.length < mostAnswer) return;
+          done();
+          request.destroy();
         });
         response.on('end', done).on('error', done);
       },

@@ -3,6 +3,7 @@ import { and, desc, eq, inArray, lt, sql } from 'drizzle-orm';
 import { tableNamed } from '$core/model/model';
 import { sharedViews } from '$core/views/view';
 import { auditing } from '../access/audit';
+import { requireNoLess } from '../access/limits';
 import type { WorkspaceAccess } from '../access/workspaceAccess';
 import { notHere, refuse } from '../base/refusal';
 import { deliveries, people, webhooks, type DeliveryState, type WebhookState } from '../database/catalogue';
@@ -97,8 +98,7 @@ export async function makeWebhook(
   access: WorkspaceAccess,
   { label, table: name, view: viewName, url }: WebhookWish,
 ): Promise<WebhookShown & { readonly secret: string }> {
-  if (!has(access.rights, 'takeOut'))
-    throw refuse(403, 'You may not take data out of this workspace, so a webhook of yours may not, either.');
+  requireTakesOut(access);
   const table = tableNamed(access.workspace.model, name);
   if (!table || table.home !== undefined)
     throw refuse(422, `There is no table “${name}” here.`, 'Use a key from the model.', '/table');
@@ -125,6 +125,13 @@ export async function makeWebhook(
   });
 }
 
+/** A webhook goes on by its person alone, so a program with less than their rights makes none. */
+function requireTakesOut({ rights, person }: WorkspaceAccess): void {
+  requireNoLess(person);
+  if (!has(rights, 'takeOut'))
+    throw refuse(403, 'You may not take data out of this workspace, so a webhook of yours may not, either.');
+}
+
 /** What becomes of what is left where a webhook goes on: it is sent, or passed over. */
 export interface WebhookChange {
   readonly label?: string;
@@ -144,6 +151,13 @@ export async function changeWebhook(
   return inTransaction(pool, 'select 1', async (client) => {
     const before = await webhookNow(client, access, id);
     const db = catalogueOn(client);
+    // To another address goes what whoever names it may see, and nothing that was made for somebody else.
+    const moves = change.url !== undefined && change.url !== before.url;
+    if (moves) {
+      requireTakesOut(access);
+      await db.update(webhooks).set({ person: access.person.id }).where(eq(webhooks.id, id));
+      await db.update(deliveries).set({ body: null }).where(eq(deliveries.webhook, id));
+    }
     if (Object.keys(change).length > 0) await db.update(webhooks).set(change).where(eq(webhooks.id, id));
     const goesOn = change.state === 'on';
     if (goesOn || passOver)

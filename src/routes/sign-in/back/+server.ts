@@ -1,16 +1,25 @@
 import { redirect } from '@sveltejs/kit';
+import Joi from 'joi';
 import { comeBack, type Going } from '$server/access/provider';
 import { refuse } from '$server/base/refusal';
 import { refusedAsPage } from '$server/http/page';
 import { goingCookie, inside, keepSession } from '$server/http/signedIn';
+
+/** What the browser kept, unless it is something else. */
+function goingFrom(kept: string | undefined): Going | null {
+  const { value, error } = goingSchema.validate(kept, { convert: true });
+  return error ? null : (value as Going);
+}
+const text = Joi.string().required();
+const goingSchema = Joi.object({ verifier: text, state: text, nonce: text, to: text }).required();
 
 export const GET = async (event) => {
   const { cookies, url, locals } = event;
   const kept = cookies.get(goingCookie);
   cookies.delete(goingCookie, { path: '/sign-in' });
   const signedIn = async () => {
-    if (!kept) throw refuse(401, 'This sign-in took too long, or was begun in another browser.', 'Begin again.');
-    const going = JSON.parse(kept) as Going;
+    const going = goingFrom(kept);
+    if (!going) throw refuse(401, 'This sign-in took too long, or was begun in another browser.', 'Begin again.');
     return { going, session: await comeBack(locals.pool, url, url.origin, going) };
   };
   const { going, session } = await refusedAsPage(event, signedIn());

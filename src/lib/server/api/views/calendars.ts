@@ -2,6 +2,7 @@ import { and, eq, isNull, sql } from 'drizzle-orm';
 import Joi from 'joi';
 import { standingView } from '$core/views/viewJson';
 import { authorize, tableAt } from '../../access/workspaceAccess';
+import { requireNoLess } from '../../access/limits';
 import { hashOfSecret, newSecret } from '../../access/secrets';
 import { whole } from '../../base/listed';
 import { notHere, refuse } from '../../base/refusal';
@@ -54,6 +55,7 @@ export const postCalendarAddress = workspaceEndpoint({
   answers: '{id, url}; the address is shown only now',
   answer: async (call) => {
     const { pool, access, params, event } = call;
+    requireNoLess(access.person);
     const table = tableAt(access, params.t ?? '');
     const view = standingView(access.workspace.model, table, await viewOf(call));
     if (view.kind !== 'calendar' || !view.by)
