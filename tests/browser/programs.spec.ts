@@ -135,6 +135,10 @@ test('one signs in with the organisation, and with a second factor where it is s
   const context = await browser.newContext({ baseURL: server.origin });
   watch(context);
   const page = await context.newPage();
+  // What was kept of another way, or by somebody else, leads nowhere.
+  await context.addCookies([{ name: 'going', value: '{"to":1}', url: `${server.origin}/sign-in` }]);
+  const astray = await page.goto('/sign-in/back?code=x&state=y');
+  expect(astray?.status()).toBe(401);
   await page.goto('/w/apiaries/t/hives');
   await page.getByRole('link', { name: 'Sign in with Alderfold' }).click();
   await page.getByRole('link', { name: 'Wren Hollin' }).click();

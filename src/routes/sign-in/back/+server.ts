@@ -6,12 +6,16 @@ import { refusedAsPage } from '$server/http/page';
 import { goingCookie, inside, keepSession } from '$server/http/signedIn';
 
 /** What the browser kept, unless it is something else. */
-function goingFrom(kept: string | undefined): Going | null {
-  const { value, error } = goingSchema.validate(kept, { convert: true });
-  return error ? null : (value as Going);
+function goingFrom(kept = ''): Going | null {
+  try {
+    const { value, error } = goingSchema.validate(JSON.parse(kept));
+    return error ? null : value;
+  } catch {
+    return null;
+  }
 }
 const text = Joi.string().required();
-const goingSchema = Joi.object({ verifier: text, state: text, nonce: text, to: text }).required();
+const goingSchema = Joi.object<Going, true>({ verifier: text, state: text, nonce: text, to: text }).required();
 
 export const GET = async (event) => {
   const { cookies, url, locals } = event;

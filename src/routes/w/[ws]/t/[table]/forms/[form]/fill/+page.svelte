@@ -53,7 +53,7 @@
     const ready = await withFilesSent(workspace, values);
     if (!ready.ok) return ready;
     const entry = (once: string, version: number | null) =>
-      call<{ items: ShownRecord[] }>(
+      call<{ records: ShownRecord[] }>(
         'POST',
         `${path}/forms/${page.params.form}/entries`,
         { values: ready.value, ...(record && version !== null ? { record: record.id, version } : {}) },
@@ -68,7 +68,7 @@
       return { ok: false as const, problem: { ...answer.problem, problems: met.problems } };
     }
     if (!answer.ok) return answer;
-    const [now] = answer.value.items;
+    const [now] = answer.value.records;
     await renewed('loom:model');
     if (record) {
       notices.done('Saved.');
