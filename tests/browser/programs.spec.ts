@@ -132,45 +132,48 @@ test('one signs in with the organisation, and with a second factor where it is s
     back: [`${server.origin}/sign-in/back`],
     people: [{ name: 'Wren Hollin', email: 'wren@alderfold.example', groups: [] }],
   });
-  const context = await browser.newContext({ baseURL: server.origin });
-  watch(context);
-  const page = await context.newPage();
-  // What was kept of another way, or by somebody else, leads nowhere.
-  await context.addCookies([{ name: 'going', value: '{"to":1}', url: `${server.origin}/sign-in` }]);
-  const astray = await page.goto('/sign-in/back?code=x&state=y');
-  expect(astray?.status()).toBe(401);
-  await page.goto('/w/apiaries/t/hives');
-  await page.getByRole('link', { name: 'Sign in with Alderfold' }).click();
-  await page.getByRole('link', { name: 'Wren Hollin' }).click();
-  await expect(page).toHaveURL(`${server.origin}/w/apiaries/t/hives`);
-  await expect(page.getByText('240 records')).toBeVisible();
+  try {
+    const context = await browser.newContext({ baseURL: server.origin });
+    watch(context);
+    const page = await context.newPage();
+    // What was kept of another way, or by somebody else, leads nowhere.
+    await context.addCookies([{ name: 'going', value: '{"to":1}', url: `${server.origin}/sign-in` }]);
+    const astray = await page.goto('/sign-in/back?code=x&state=y');
+    expect(astray?.status()).toBe(401);
+    await page.goto('/w/apiaries/t/hives');
+    await page.getByRole('link', { name: 'Sign in with Alderfold' }).click();
+    await page.getByRole('link', { name: 'Wren Hollin' }).click();
+    await expect(page).toHaveURL(`${server.origin}/w/apiaries/t/hives`);
+    await expect(page.getByText('240 records')).toBeVisible();
 
-  // A second factor is for the password.
-  await page.goto('/account');
-  await accessible(page, 'account');
-  const factor = await page.locator('code').innerText();
-  const number = (steps: number) =>
-    new TOTP({ secret: Secret.fromBase32(factor) }).generate({ timestamp: Date.now() + steps * 30_000 });
-  await page.getByLabel(/Type the number/).fill(number(-1));
-  await page.keyboard.press('Enter');
-  await expect(page.getByText('From now on you are asked for a number')).toBeVisible();
-  await context.clearCookies();
-  await page.goto('/sign-in');
-  await page.getByLabel('Email').fill('wren@alderfold.example');
-  await page.getByLabel('Password').fill('meadow-and-fell');
-  await page.keyboard.press('Enter');
-  await page.getByLabel('Number of your authenticator').fill('000000');
-  await page.keyboard.press('Enter');
-  await expect(page.getByText('This number is not right')).toBeVisible();
-  await page.getByLabel('Number of your authenticator').fill(number(0));
-  await page.keyboard.press('Enter');
-  await expect(page).toHaveURL(`${server.origin}/`);
-  await page.goto('/account');
-  await page.getByLabel('Your password').fill('meadow-and-fell');
-  await page.getByRole('button', { name: 'Remove it' }).click();
-  await expect(page.getByText('You are not asked for a number any more.')).toBeVisible();
-  await context.close();
-  await server.stop();
-  provider.closeAllConnections();
-  provider.close();
+    // A second factor is for the password.
+    await page.goto('/account');
+    await accessible(page, 'account');
+    const factor = await page.locator('code').innerText();
+    const number = (steps: number) =>
+      new TOTP({ secret: Secret.fromBase32(factor) }).generate({ timestamp: Date.now() + steps * 30_000 });
+    await page.getByLabel(/Type the number/).fill(number(-1));
+    await page.keyboard.press('Enter');
+    await expect(page.getByText('From now on you are asked for a number')).toBeVisible();
+    await context.clearCookies();
+    await page.goto('/sign-in');
+    await page.getByLabel('Email').fill('wren@alderfold.example');
+    await page.getByLabel('Password').fill('meadow-and-fell');
+    await page.keyboard.press('Enter');
+    await page.getByLabel('Number of your authenticator').fill('000000');
+    await page.keyboard.press('Enter');
+    await expect(page.getByText('This number is not right')).toBeVisible();
+    await page.getByLabel('Number of your authenticator').fill(number(0));
+    await page.keyboard.press('Enter');
+    await expect(page).toHaveURL(`${server.origin}/`);
+    await page.goto('/account');
+    await page.getByLabel('Your password').fill('meadow-and-fell');
+    await page.getByRole('button', { name: 'Remove it' }).click();
+    await expect(page.getByText('You are not asked for a number any more.')).toBeVisible();
+    await context.close();
+  } finally {
+    await server.stop();
+    provider.closeAllConnections();
+    provider.close();
+  }
 });

@@ -139,7 +139,7 @@ test('at 390 px and at 200 % the grid, a record and the board can be read and en
     // Nothing is wider than the screen: what is, scrolls by itself.
     const fits = async (by: Page, path: string) => {
       await by.goto(path);
-      await by.locator('[role=gridcell], [role=option], .sheet, main table').first().waitFor();
+      await by.locator('[role=gridcell], [role=option], .sheet, main table, main h2').first().waitFor();
       expect(
         await by.evaluate(() => document.documentElement.scrollWidth - innerWidth),
         `${name} ${path}`,

@@ -215,9 +215,17 @@
   @media (max-width: 700px) {
     th:nth-child(4),
     td:nth-child(4),
+    th:nth-child(5),
+    td:nth-child(5),
     th:nth-child(6),
     td:nth-child(6) {
       display: none;
+    }
+    td {
+      overflow-wrap: anywhere;
+    }
+    .steps {
+      white-space: normal;
     }
   }
 </style>

@@ -18,6 +18,7 @@ import { readAnew } from '../database/transaction';
 import { Refusal, refuse } from '../base/refusal';
 import { textWithin } from './body';
 import { holdsOnlyText, parseJson } from './json';
+import { linesType } from './lines';
 import { digestOf, onceOnly } from './onceOnly';
 import { problemResponse } from './problem';
 import { download, sharing } from './shares';
@@ -232,17 +233,16 @@ function tagged({ request }: RequestEvent, { versioned }: Endpoint, answer: unkn
   });
 }
 
-/** Files that are packed already. */
-const isPacked = /\b(?:zip|openxmlformats|opendocument|image|pdf)\b/;
-
-/** What is taken out, packed on the way for whoever takes it so. */
+/**
+ * Lines that are taken out, packed on the way for whoever takes them so. Other files are not: browsers ask for it
+ * unasked, and what is packed is made as fast as it can be, however slowly it is read, while others wait.
+ */
 function packed({ request }: RequestEvent, answer: Response): Response {
   const takes = /\bgzip\b(?!;\s*q=0(?:\.0*)?(?:,|$))/.test(request.headers.get('accept-encoding') ?? '');
-  if (!takes || !answer.body || isPacked.test(answer.headers.get('content-type') ?? '')) return answer;
+  if (!takes || !answer.body || !answer.headers.get('content-type')?.startsWith(linesType)) return answer;
   const headers = new Headers(answer.headers);
   headers.set('content-encoding', 'gzip');
   headers.append('vary', 'accept-encoding');
-  headers.delete('content-length');
   return new Response(answer.body.pipeThrough(new CompressionStream('gzip')), { status: answer.status, headers });
 }
 
