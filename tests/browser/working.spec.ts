@@ -154,6 +154,9 @@ test('at 390 px and at 200 % the grid, a record and the board can be read and en
     ])
       await fits(page, path);
     const ida = await signIn(browser, 'ida', options);
+    const label = `What the weigh-house reads at night, ${name}`;
+    const data = { label, workspace: 'apiaries', tables: ['hives', 'inspections'] };
+    expect((await ida.request.post(`${origin()}/api/tokens`, { data })).status()).toBe(200);
     for (const path of [
       '/',
       '/directory',
@@ -164,6 +167,7 @@ test('at 390 px and at 200 % the grid, a record and the board can be read and en
       '/account',
     ])
       await fits(ida, path);
+    await ida.close();
     await page.goto('/w/apiaries/t/hives/r/4');
     await expect(page.getByRole('button', { name: 'Change Weight' })).toHaveText('40.4 kg');
     await accessible(page, name);

@@ -182,6 +182,10 @@ test('a token for one table finds no other one, and nothing of the structure is 
   await own.change({ do: 'addTable', label: 'Elsewhere', fields: [text('Word')] });
   await own.insert('elsewhere', { word: 'planted' });
   const { token } = await makeOwnToken(pool, ida, { label: 'hives only', workspace: 'bees', tables: ['hives'] });
+  const listed = endpointAt('GET', '/api/tokens');
+  expect(JSON.parse((await called(pool, ida, listed.endpoint, {})).text)).toMatchObject({
+    items: [{ label: 'hives only', workspace: 'bees', tables: [{ key: 'hives', label: 'Hives' }] }, { tables: null }],
+  });
   const from = callerBy(pool, { is: 'token', secret: token }, 'bees');
   const found = [];
   for (const [route, endpoint] of inWorkspace) {

@@ -2,10 +2,13 @@ import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { Person } from '$server/access/workspaceAccess';
 import { beginDays } from '$server/calculation/day';
-import type { Pool } from '$server/database/pool';
+import { analystsOf, deleteAnalyst, makeAnalyst, watchAnalysts } from '$server/analysts/analysts';
+import { migrateCatalogue } from '$server/database/migrate';
+import { openPool, type Pool } from '$server/database/pool';
+import { changeWorkspace } from '$server/workspaces/workspaces';
 import { endpoints } from '$server/api/openapi';
 import { called, endpointAt } from '../safety/calling';
-import { freshDatabase, makePerson } from './database';
+import { databaseUrl, freshDatabase, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
 
 /** What an analyst does with a client of their own, who has an address and a password and nothing else. */
@@ -272,4 +275,54 @@ test('nobody reads what is in the bin, nor by what was taken away; whoever is co
   expect((await pool.query(`select from pg_namespace where nspname = $1`, [one.login])).rowCount).toBe(0);
   const trail = await ask('GET', '/audit');
   expect(trail.said).toContain('took the way into the database from');
+});
+
+describe('where the server is no superuser of the database', () => {
+  let admin: pg.Client;
+  let plain: Pool;
+  beforeAll(async () => {
+    admin = new pg.Client({ connectionString: databaseUrl('postgres') });
+    await admin.connect();
+    await admin.query('drop database if exists analysts_plain with (force)');
+    await admin.query('drop role if exists loom_test_plain');
+    await admin.query('create role loom_test_plain login createrole');
+    await admin.query('create database analysts_plain owner loom_test_plain');
+    const url = new URL(databaseUrl('analysts_plain'));
+    url.username = 'loom_test_plain';
+    plain = openPool(url.href, 6);
+    await migrateCatalogue(plain);
+  });
+  afterAll(async () => {
+    await plain.end();
+    await admin.query('drop database if exists analysts_plain with (force)');
+    await admin.query('drop role if exists loom_test_plain');
+    await admin.end();
+  });
+
+  test('a way in is made, cut, taken away; one that is not there any more hinders nothing', async () => {
+    const by = await makePerson(plain, 'Plain');
+    const here = await makePlace(plain, by, 'Wasps');
+    await here.change({ do: 'addTable', label: 'Nests', fields: [text('Number')] });
+    await here.insert('nests', { number: 'N-1' });
+    const make = async () => makeAnalyst(plain, await here.access(), { label: 'x', role: 'reader', names: 'keys' });
+    const [one, two] = [await make(), await make()];
+    const client = await connected(one);
+    expect(await rows(client, 'select number from nests')).toEqual([{ number: 'N-1' }]);
+    await client.query('begin; select 1 from nests');
+    const batch = await here.change({ do: 'addField', table: 'nests', field: text('Later') });
+    await here.undo(batch);
+    await watchAnalysts(plain);
+    await deleteAnalyst(plain, await here.access(), one.id);
+    await expect(client.query('select 1')).rejects.toThrow();
+    // As after a dump was restored into another server, which has none of these roles.
+    await plain.query(`drop schema "${two.login}" cascade`);
+    await plain.query(`drop role "${two.login}"`);
+    await here.change({ do: 'addField', table: 'nests', field: text('Other') });
+    await changeWorkspace(plain, by, 'wasps', { deleted: true });
+    await changeWorkspace(plain, by, 'wasps', { deleted: false });
+    expect(await analystsOf(plain, await here.access())).toMatchObject([{ id: two.id, connected: 0 }]);
+    await deleteAnalyst(plain, await here.access(), two.id);
+    await admin.query('alter role loom_test_plain nocreaterole');
+    await expect(make()).rejects.toThrow('lets this server make no roles');
+  });
 });

@@ -448,6 +448,19 @@ describe('the Directory', () => {
       expect([path, (await ask(who.jo, method, path, body)).status]).toEqual([path, 403]);
   });
 
+  test('a group says how many of its people can come in by it', async () => {
+    const people = [who.jo.id, who.ulla.id, who.ida.id];
+    const made = await ask(who.ida, 'POST', '/api/groups', { label: `Counted ${places}`, people });
+    const count = async () =>
+      ((await ask(who.ida, 'GET', '/api/groups')).answer.items as { id: number; people: number }[]).find(
+        ({ id }) => id === Number(made.answer.id),
+      )?.people;
+    expect([made.answer.people, await count()]).toEqual([3, 3]);
+    await ask(who.ida, 'PATCH', `/api/people/${who.ulla.id}`, { deactivated: true });
+    expect(await count()).toBe(2);
+    await ask(who.ida, 'PATCH', `/api/people/${who.ulla.id}`, { deactivated: false });
+  });
+
   test('of several groups that counts whose role allows most: the workspace’s own before reader', async () => {
     const own_ = String(
       (await ask(who.ida, 'POST', `${ws}/roles`, { label: 'Own', others: { see: true, change: true } })).answer.id,

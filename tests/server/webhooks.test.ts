@@ -46,6 +46,8 @@ let running: Delivering[] = [];
 const secrets = new Map<string, string>();
 const received = new Map<string, Received[]>();
 let status = 200;
+/** In milliseconds: how long the outsider takes to answer. */
+let slowly = 0;
 
 beforeAll(async () => {
   const made = await freshDatabase('webhooks');
@@ -67,7 +69,8 @@ beforeAll(async () => {
         ...(received.get(name) ?? []),
         { id: id ?? '', right: right && isNow, text: body, body: JSON.parse(body) as Received['body'] },
       ]);
-      response.writeHead(status).end(status === 200 ? 'thanks' : 'not now');
+      const answer = () => response.writeHead(status).end(status === 200 ? 'thanks' : 'not now');
+      setTimeout(answer, slowly);
     });
   }).listen(0, '127.0.0.1');
   await once(outside, 'listening');
@@ -283,6 +286,50 @@ describe('it tells what its maker may see, for as long as they may', () => {
       });
     expect(got('light')).toHaveLength(2);
   }, 60_000);
+});
+
+test('in another server, whose transactions have lower numbers, what happens from then on is told, and nothing twice', async () => {
+  const { id } = await webhook('restored');
+  await place.insert('hives', { number: 'R-1' });
+  await until('restored', 1);
+  await Promise.all(running.map((one) => one.stop()));
+  await pool.query('update loom.batches set transaction = transaction + 5000');
+  await pool.query('update loom.webhooks set seen = seen + 5000 where id = $1', [id]);
+  running = [beginDelivering(pool, listener)];
+  await expect
+    .poll(
+      async () =>
+        (
+          await pool.query(
+            'select 1 from loom.batches where transaction > 4000 + pg_snapshot_xmax(pg_current_snapshot())::text::bigint',
+          )
+        ).rowCount,
+    )
+    .toBe(0);
+  await place.insert('hives', { number: 'R-2' });
+  await until('restored', 2);
+  expect(got('restored').map(({ body }) => body.events[0]?.values?.number)).toEqual(['R-1', 'R-2']);
+});
+
+test('whoever names another address while something is on its way gets nothing that was made for somebody else', async () => {
+  const { id } = await webhook('passing');
+  const ulla = await makePerson(pool, 'Ulla');
+  await join(pool, await place.access(), ulla, 'designer');
+  slowly = 600;
+  await place.insert('hives', { number: 'P-1' });
+  await until('passing', 1);
+  const theirs = await authorize(pool, ulla, 'bees', 'see');
+  secrets.set('turned', secrets.get('passing') ?? '');
+  await changeWebhook(pool, theirs, id, { url: `${process.env.ORIGIN}/stand-ins/web/turned` });
+  await expect.poll(async () => (await now(id))?.waiting).toBe(0);
+  slowly = 0;
+  const { rows } = await pool.query<{ body: string | null }>('select body from loom.deliveries where webhook = $1', [
+    id,
+  ]);
+  expect(rows).toEqual([{ body: null }]);
+  await place.insert('hives', { number: 'P-2' });
+  await until('turned', 1);
+  expect([got('passing').length, got('turned').length]).toEqual([1, 1]);
 });
 
 test('whoever sends it elsewhere sends what they see; a program that may do less makes none', async () => {

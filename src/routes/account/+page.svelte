@@ -16,7 +16,7 @@
       An authenticator on your phone shows a number that changes every 30 seconds. With it nobody signs in as you who
       has only your password.
     </p>
-    <form method="post" action="?/setUp" use:enhance class="set-up">
+    <form method="post" action="?/setUp" use:enhance class="asking set-up">
       <img class="picture" src={data.factor.picture} alt="The secret, to be taken by an authenticator" />
       <div>
         <p>1. Take this picture with the authenticator, or type the secret into it:</p>
@@ -38,7 +38,7 @@
     </form>
   {:else}
     <p>It is set up: you are asked for the number of your authenticator when you sign in.</p>
-    <form method="post" action="?/remove" use:enhance>
+    <form method="post" action="?/remove" use:enhance class="asking">
       <label
         >Your password <Input
           class="py-1.5"
@@ -53,7 +53,7 @@
   {/if}
   <h2>Other devices</h2>
   <p>A sign-in ends by itself after 14 days, and after three days in which it is not used.</p>
-  <form method="post" action="?/endOthers" use:enhance>
+  <form method="post" action="?/endOthers" use:enhance class="asking">
     <Button type="submit">Sign out everywhere else</Button>
   </form>
   <h2>For programs</h2>
@@ -64,13 +64,6 @@
   h2 {
     margin: 20px 0 6px;
     font-size: 17px;
-  }
-  form {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 10px 16px;
-    align-items: end;
-    margin-top: 8px;
   }
   .set-up {
     align-items: start;
@@ -88,12 +81,6 @@
   code {
     font: 14px var(--mono);
     overflow-wrap: anywhere;
-  }
-  label {
-    display: grid;
-    gap: 3px;
-    color: var(--ink-soft);
-    font-size: 13px;
   }
   a {
     color: var(--woad);

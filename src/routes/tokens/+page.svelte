@@ -74,7 +74,7 @@
   purpose="A program that shows a token does what you may do, or less, until its end."
   who={data.person.name}
 >
-  <form onsubmit={make} aria-label="New token">
+  <form class="asking" onsubmit={make} aria-label="New token">
     <label
       >Name
       <Input class="py-1.5" bind:value={label} placeholder="what it is for" maxlength={120} required /></label
@@ -170,19 +170,6 @@
 </HomePage>
 
 <style>
-  form {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 10px 16px;
-    align-items: end;
-    margin-bottom: 18px;
-  }
-  label {
-    display: grid;
-    gap: 3px;
-    color: var(--ink-soft);
-    font-size: 13px;
-  }
   fieldset {
     display: flex;
     flex-basis: 100%;

@@ -1,4 +1,4 @@
-import { asc, eq, inArray, sql as catalogueSql } from 'drizzle-orm';
+import { and, asc, count, eq, inArray, isNull, sql as catalogueSql } from 'drizzle-orm';
 import { groupPeople, groups, people } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { errorCode, inTransaction } from '../database/transaction';
@@ -174,13 +174,12 @@ export async function allGroups(connection: Pool | Client): Promise<GroupShown[]
       label: groups.label,
       description: groups.description,
       follows: groups.follows,
-      people: catalogueSql<number>`(
-        select count(*) from loom.group_people i
-        join loom.people p on p.id = i.person and p.deactivated_at is null
-        where i."group" = ${groups.id}
-      )`.mapWith(Number),
+      people: count(people.id),
     })
     .from(groups)
+    .leftJoin(groupPeople, eq(groupPeople.group, groups.id))
+    .leftJoin(people, and(eq(people.id, groupPeople.person), isNull(people.deactivatedAt)))
+    .groupBy(groups.id)
     .orderBy(asc(groups.label));
 }
 

@@ -134,7 +134,8 @@ async function claimsFrom(
   const token = tokens.claims();
   if (!token) throw new Error('no ID token');
   // The rest may stand in the token or not, as the provider likes.
-  const told = { ...(await oidc.fetchUserInfo(config, tokens.access_token, token.sub)), ...token };
+  const asks = config.serverMetadata().userinfo_endpoint !== undefined;
+  const told = { ...(asks ? await oidc.fetchUserInfo(config, tokens.access_token, token.sub) : {}), ...token };
   const text = (value: unknown) => (typeof value === 'string' ? value.trim() : '');
   const named = told[claim];
   return {

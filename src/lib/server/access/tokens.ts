@@ -55,10 +55,12 @@ async function shown(connection: Pool | Client, which: SQL | undefined): Promise
       workspace: workspaces.key,
       workspaceLabel: workspaces.label,
       roles: sql<readonly Role[] | null>`${workspaces.model} #> '{parts,role}'`,
-      ids: tokens.tables,
-      there: sql<{ readonly id: string; readonly key: string; readonly label: string }[] | null>`
-        case when ${tokens.tables} is not null then jsonb_path_query_array(${workspaces.model}, '$.tables[*]')
-        end
+      tables: sql<TokenShown['tables']>`
+        case when ${tokens.tables} is not null then (
+          select coalesce(jsonb_agg(jsonb_build_object('key', t -> 'key', 'label', t -> 'label') order by n), '[]')
+          from jsonb_array_elements(${workspaces.model} -> 'tables') with ordinality e(t, n)
+          where t ->> 'id' = any(${tokens.tables})
+        ) end
       `,
       endsAt: tokens.endsAt,
       usedAt: tokens.usedAt,
@@ -67,17 +69,13 @@ async function shown(connection: Pool | Client, which: SQL | undefined): Promise
     .leftJoin(workspaces, eq(workspaces.id, tokens.workspace))
     .where(which)
     .orderBy(desc(tokens.id));
-  return rows.map(({ id, label, madeAt, role, roles, ids, there, ...token }) => ({
+  return rows.map(({ id, label, madeAt, role, roles, ...rest }) => ({
     id,
     label,
     madeAt,
     role,
     roleLabel: role && (roleNamed({ parts: { role: roles ?? [] } }, role)?.label ?? role),
-    workspace: token.workspace,
-    workspaceLabel: token.workspaceLabel,
-    tables: ids && (there ?? []).flatMap(({ id, key, label }) => (ids.includes(id) ? [{ key, label }] : [])),
-    endsAt: token.endsAt,
-    usedAt: token.usedAt,
+    ...rest,
   }));
 }
 

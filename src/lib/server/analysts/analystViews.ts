@@ -1,4 +1,4 @@
-import { printFormula } from '$core/formula/printer';
+import { eq, inArray } from 'drizzle-orm';
 import { shownType } from '$core/formula/shownType';
 import { quoteIdentifier, quoteText } from '$core/base/sql';
 import { isToMany, linkedTable, ownTables, valueTypeOf } from '$core/model/model';
@@ -13,7 +13,7 @@ import { analysts, workspaces } from '../database/catalogue';
 import { catalogueOn, type Client } from '../database/pool';
 import { textSql } from '../fieldTypes/registry';
 import { Selection } from '../query/selection';
-import { eq, inArray } from 'drizzle-orm';
+import { fieldComment, tableComment } from '../sql/comments';
 
 type AnalystRow = typeof analysts.$inferSelect;
 
@@ -55,12 +55,11 @@ function viewStatements(access: WorkspaceAccess, { login, names }: AnalystRow): 
     const name = named(names === 'labels' ? table.label : table.key);
     const view = `${quoteIdentifier(login)}.${quoteIdentifier(name)}`;
     const { columns, from } = columnsOf(access, table, names);
-    const about = [table.label, table.description].filter(Boolean).join('. ');
     return [
       `create view ${view} with (security_barrier) as select ${columns
         .map(({ name: column, expression }) => `${expression} as ${quoteIdentifier(column)}`)
         .join(', ')} from ${from}`,
-      `comment on view ${view} is ${quoteText(about)}`,
+      `comment on view ${view} is ${quoteText(tableComment(table))}`,
       ...columns.map(
         ({ name: column, comment }) => `comment on column ${view}.${quoteIdentifier(column)} is ${quoteText(comment)}`,
       ),
@@ -81,9 +80,7 @@ function columnsOf(access: WorkspaceAccess, table: Table, names: AnalystRow['nam
     comment: 'The number of the record.',
   };
   const columns = fields.flatMap((field, index): ViewColumn[] => {
-    const formula =
-      field.type.kind === 'formula' && !field.veiled ? ` = ${printFormula(model, field.type.formula)}` : '';
-    const comment = [field.label + formula, field.help].filter(Boolean).join('. ');
+    const comment = fieldComment(model, field);
     return partsOf(access, table, field, selection.columnAt(index)).map(([part, expression]) => ({
       name: named(names === 'labels' ? field.label + (part && ` ${part}`) : field.key + (part && `_${part}`)),
       expression,
@@ -167,7 +164,7 @@ export async function keepAnalystViews(client: Client, ids: readonly number[]): 
     const role = roleNamed(whole.model, analyst.role);
     const { login } = analyst;
     await client.query(sql`drop schema if exists ${identifier(login)} cascade`);
-    // Of a role that is gone nothing is seen; one of the database is missing where that was put into another server.
+    // Of a role that is gone nothing is seen.
     if (!role || !(await stands(client, login))) continue;
     const statements = [
       `create schema ${quoteIdentifier(login)}`,
@@ -186,7 +183,8 @@ export async function keepAnalystViews(client: Client, ids: readonly number[]): 
   }
 }
 
-async function stands(client: Client, login: string): Promise<boolean> {
+/** Whether its database role is there: not where the database was put into another server. */
+export async function stands(client: Client, login: string): Promise<boolean> {
   const { rowCount } = await client.query(sql`select from pg_roles where rolname = ${login}`);
   return rowCount === 1;
 }

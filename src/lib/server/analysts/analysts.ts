@@ -12,7 +12,7 @@ import { sql } from '../base/sql';
 import { analysts, people, type RoleId } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { errorCode, inTransaction } from '../database/transaction';
-import { dropAnalystViews, keepAnalystViews } from './analystViews';
+import { dropAnalystViews, keepAnalystViews, stands } from './analystViews';
 
 /** A read-only way into the database, as it is shown: never its password, which is shown once. */
 export interface AnalystShown {
@@ -102,6 +102,8 @@ export async function makeAnalyst(
              password ${quoteText(password)}`,
           ...settings.map((setting) => `alter role ${name} set ${setting}`),
           `alter role ${name} set search_path = ${name}`,
+          // Whoever is a member may put it out.
+          `grant ${name} to current_user`,
         ].join('; '),
       );
       for (const limit of limits(name)) await tried(client, limit);
@@ -167,7 +169,7 @@ export async function deleteAnalyst(pool: Pool, access: WorkspaceAccess, id: num
       .where(and(eq(analysts.id, id), eq(analysts.workspace, whole.id)));
     if (!found) throw notHere('way into the database');
     // First: a role that nobody can connect as any more has no new connections.
-    await client.query(`alter role ${quoteIdentifier(found.login)} nologin`);
+    await letIn(client, found.login, false);
     await auditing(client, person, whole.id, 'analystDeleted', { label: found.label });
     return found.login;
   });
@@ -177,6 +179,11 @@ export async function deleteAnalyst(pool: Pool, access: WorkspaceAccess, id: num
     await client.query(`drop role if exists ${quoteIdentifier(login)}`);
     await catalogueOn(client).delete(analysts).where(eq(analysts.id, id));
   });
+}
+
+async function letIn(client: Client, login: string, isLet: boolean): Promise<void> {
+  if (await stands(client, login))
+    await client.query(`alter role ${quoteIdentifier(login)} ${isLet ? 'login' : 'nologin'}`);
 }
 
 const putOut = (connection: Pool | Client, login: string): Promise<unknown> =>
@@ -189,7 +196,7 @@ export async function shutAnalysts(client: Client, workspace: number, shut: bool
     .from(analysts)
     .where(eq(analysts.workspace, workspace));
   for (const { login } of rows) {
-    await client.query(`alter role ${quoteIdentifier(login)} ${shut ? 'nologin' : 'login'}`);
+    await letIn(client, login, !shut);
     if (shut) await putOut(client, login);
   }
   if (shut) await dropAnalystViews(client, [workspace]);

@@ -1,7 +1,7 @@
 import { eq } from 'drizzle-orm';
 import { dayIn } from '$core/fieldTypes/date';
 import { keepAnalystViews } from '../analysts/analystViews';
-import { tablesToTell } from '../database/changeEvents';
+import { changesTopic, tablesToTell } from '../database/changeEvents';
 import { withWorkspace } from '../access/lock';
 import { systemAccess, withModel } from '../access/workspaceAccess';
 import { workspaces } from '../database/catalogue';
@@ -35,7 +35,7 @@ export async function beginDays(pool: Pool, instant = new Date()): Promise<numbe
       // Conditions of roles may ask what day it is.
       await keepAnalystViews(client, [workspace.id]);
       const event = { workspace: workspace.id, batch: null, tables: tablesToTell([...touched].map(({ id }) => id)) };
-      await client.query(sql`select loom.tell('', ${JSON.stringify(event)})`);
+      await client.query(sql`select loom.tell(${changesTopic}, ${JSON.stringify(event)})`);
     });
   }
   return due.length;

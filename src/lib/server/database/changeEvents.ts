@@ -13,8 +13,8 @@ export interface ChangeEvent {
  * The topics of the database's channel (`loom.channel`): what changed, and who is where. The channel's name is a secret:
  * PostgreSQL lets whoever can connect listen to any channel, and speak on it.
  */
-export const changes = '';
-export const here = '_here';
+export const changesTopic = '';
+export const hereTopic = '_here';
 
 /** PostgreSQL passes on less than 8,000 bytes. */
 const mostTold = 7_000;
@@ -29,7 +29,7 @@ export function tablesToTell(tables: Iterable<string>): string[] {
 export async function lookAgain(client: Client, workspaces: readonly number[]): Promise<void> {
   await client.query(
     sql`
-      select loom.tell(${changes}, json_build_object('workspace', w, 'batch', null, 'tables', '[]'::json)::text)
+      select loom.tell(${changesTopic}, json_build_object('workspace', w, 'batch', null, 'tables', '[]'::json)::text)
       from unnest(${[...workspaces]}::int[]) w
     `,
   );

@@ -11,7 +11,7 @@ import { schemaOf, tableName, type WorkspaceState } from '../access/workspaceSta
 import type { Client, Pool } from '../database/pool';
 import { asOfNow } from '../database/transaction';
 import { sequenceName } from '../sql/column';
-import { commentsOf } from '../structure/comments';
+import { commentsOf } from '../sql/comments';
 import { isHeldByDatabase } from '../records/rules';
 
 /** The workspace's own tables, those of pairs too. */
@@ -26,14 +26,17 @@ interface Statements {
   readonly after: readonly string[];
 }
 
-function statementsOf({ model, key, label }: WorkspaceState, blank: Blank): Statements {
+function statementsOf({ model, key, label }: WorkspaceState, blank: Blank, isCut: boolean): Statements {
   const own = tablesOf(model);
   const named = (table: Table) => `${quoteIdentifier(table.home ?? key)}.${quoteIdentifier(table.key)}`;
   const ids = new Set(own.map(({ id }) => id));
   const rules = own.flatMap((table) => [
     ...uniqueSql(table, named),
     ...linkSql(model, table, named, ids),
-    ...(table.rules ?? []).flatMap((rule) => ruleSql(model, table, rule, named)),
+    // What a rule says of a record counts links that are left out here.
+    ...(table.rules ?? []).flatMap((rule) =>
+      isCut && rule.kind === 'holds' ? [] : ruleSql(model, table, rule, named),
+    ),
   ]);
   return {
     before: [
@@ -51,13 +54,13 @@ function statementsOf({ model, key, label }: WorkspaceState, blank: Blank): Stat
  * chosen currency as two columns; people as their numbers.
  */
 export function structureSql(workspace: WorkspaceState): string {
-  const { before, after } = statementsOf(workspace, new Set());
+  const { before, after } = statementsOf(workspace, new Set(), false);
   return [...before, ...after, ''].join('\n\n');
 }
 
 /**
  * The same with the records, for `psql -v ON_ERROR_STOP=1` into an empty database, as of one moment. Whoever sees some
- * records only gets those: a link to another is blank then, and what the rules say of all of them is left out.
+ * records only gets those: a link to another is blank then, and the rules about single records are left out.
  */
 export async function* wholeSql(pool: Pool, access: WorkspaceAccess): AsyncGenerator<Uint8Array, void> {
   const { workspace } = access;
@@ -65,7 +68,7 @@ export async function* wholeSql(pool: Pool, access: WorkspaceAccess): AsyncGener
   yield* asOfNow(pool, async function* (client) {
     const blank = new Set<FieldId>();
     for (const table of tablesOf(workspace.model)) for (const id of await blankIn(client, access, table)) blank.add(id);
-    const { before, after } = statementsOf(workspace, blank);
+    const { before, after } = statementsOf(workspace, blank, access.cuts !== undefined);
     yield encoder.encode(`begin;\n\n${before.join('\n\n')}\n\n`);
     for (const table of tablesOf(workspace.model)) {
       const { into, from } = copiedColumns(access, table);
@@ -76,8 +79,7 @@ export async function* wholeSql(pool: Pool, access: WorkspaceAccess): AsyncGener
       ) as AsyncIterable<Buffer>;
       yield encoder.encode(`\\.\n\n${(await sequencesSql(client, workspace, table, name)).join('\n')}\n\n`);
     }
-    const held = access.cuts ? after.filter((statement) => !/ add (?:check|unique) /.test(statement)) : after;
-    yield encoder.encode(`${held.join('\n\n')}\n\ncommit;\n`);
+    yield encoder.encode(`${after.join('\n\n')}\n\ncommit;\n`);
   });
 }
 
@@ -85,11 +87,11 @@ export async function* wholeSql(pool: Pool, access: WorkspaceAccess): AsyncGener
 async function blankIn(client: Client, access: WorkspaceAccess, table: Table): Promise<FieldId[]> {
   const needed = table.fields.filter((field) => field.required === true && isStored(field));
   if (needed.length === 0) return [];
-  const { from } = {
-    from: needed.map((field, index) => `coalesce(bool_or(${readAs(access, field)} is null), false) as b${index}`),
-  };
+  const blanks = needed.map(
+    (field, index) => `coalesce(bool_or(${readAs(access, field)} is null), false) as b${index}`,
+  );
   const { rows } = await client.query<Record<string, boolean>>(
-    `select ${from.join(', ')} from ${tableName(access.workspace, table)} r`,
+    `select ${blanks.join(', ')} from ${tableName(access.workspace, table)} r`,
   );
   return needed.flatMap(({ id }, index) => (rows[0]?.[`b${index}`] ? [id] : []));
 }

@@ -6,7 +6,7 @@ import type { WorkspaceAccess } from '../access/workspaceAccess';
 import { refusalOf } from '../http/problem';
 import { refuse } from '../base/refusal';
 import { Presence, type PresenceNews, type Whereabouts } from './presence';
-import { changes, here, type ChangeEvent } from '../database/changeEvents';
+import { changesTopic, hereTopic, type ChangeEvent } from '../database/changeEvents';
 import { identifier, sql } from '../base/sql';
 
 /** One listening connection a process; what it hears goes to all that are subscribed here. */
@@ -24,13 +24,14 @@ export class ChangeListener {
     client.on('error', gone).on('end', gone);
     client.on('notification', ({ channel, payload }) => {
       if (!payload) return;
-      if (channel.endsWith(here)) this.presence.hear(JSON.parse(payload) as PresenceNews);
+      if (channel.endsWith(hereTopic)) this.presence.hear(JSON.parse(payload) as PresenceNews);
       else this.emitter.emit('change', JSON.parse(payload) as ChangeEvent);
     });
     try {
       await client.connect();
       const { rows } = await client.query<{ name: string }>('select name from loom.channel');
-      for (const topic of [changes, here]) await client.query(sql`listen ${identifier((rows[0]?.name ?? '') + topic)}`);
+      for (const topic of [changesTopic, hereTopic])
+        await client.query(sql`listen ${identifier((rows[0]?.name ?? '') + topic)}`);
       this.client = client;
       // What happened while nobody listened is unknown, so everybody looks again.
       this.emitter.emit('again');

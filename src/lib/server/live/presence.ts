@@ -1,5 +1,5 @@
 import { EventEmitter } from 'node:events';
-import { here } from '../database/changeEvents';
+import { hereTopic } from '../database/changeEvents';
 import type { Pool } from '../database/pool';
 import { sql } from '../base/sql';
 
@@ -86,5 +86,5 @@ export class Presence {
 
 /** Tells every process where a page is. */
 export async function tellPresence(pool: Pool, news: PresenceNews): Promise<void> {
-  await pool.query(sql`select loom.tell(${here}, ${JSON.stringify(news)})`);
+  await pool.query(sql`select loom.tell(${hereTopic}, ${JSON.stringify(news)})`);
 }

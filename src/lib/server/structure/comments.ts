@@ -1,29 +1,12 @@
-import { printFormula } from '$core/formula/printer';
+import { sql as catalogueSql } from 'drizzle-orm';
 import { quoteIdentifier, quoteText } from '$core/base/sql';
-import { isStored } from '$core/model/model';
-import type { Model, Table } from '$core/types/model';
 import { schemaOf, storedName, type WorkspaceState } from '../access/workspaceState';
 import { withWorkspace } from '../access/lock';
 import { systemAccess, withModel } from '../access/workspaceAccess';
 import { sql } from '../base/sql';
 import { workspaces } from '../database/catalogue';
+import { commentsOf } from '../sql/comments';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
-
-/** What is said of a table and its columns, for those who read the database itself. */
-interface Comments {
-  readonly table: string;
-  readonly columns: ReadonlyMap<string, string>;
-}
-
-/** The label and the description of a table, and of each column the label, the formula and the help of its field. */
-export function commentsOf(model: Model, table: Table): Comments {
-  const columns = table.fields.filter(isStored).map((field): [string, string] => {
-    const formula =
-      field.type.kind === 'formula' && !field.veiled ? ` = ${printFormula(model, field.type.formula)}` : '';
-    return [field.key, [field.label + formula, field.help].filter(Boolean).join('. ')];
-  });
-  return { table: [table.label, table.description].filter(Boolean).join(': '), columns: new Map(columns) };
-}
 
 /** Writes the comments of a workspace's tables, and of those it is linked with, where they say something else now. */
 export async function keepComments(client: Client, workspace: WorkspaceState): Promise<void> {
@@ -69,14 +52,16 @@ export async function keepComments(client: Client, workspace: WorkspaceState): P
 
 /** Says of tables made by earlier versions what they are. */
 export async function addComments(pool: Pool): Promise<void> {
-  for (const row of await catalogueOn(pool).select().from(workspaces)) {
-    const { rows } = await pool.query<{ bare: boolean }>(sql`
-      select exists (
+  const bare = await catalogueOn(pool)
+    .select()
+    .from(workspaces)
+    .where(
+      catalogueSql`exists (
         select from pg_class c join pg_namespace n on n.oid = c.relnamespace
-        where n.nspname = ${row.key} and c.relkind = 'r' and c.relname !~ '^_' and obj_description(c.oid) is null
-      ) as bare
-    `);
-    if (!rows[0]?.bare) continue;
+        where n.nspname = ${workspaces.key} and c.relkind = 'r' and c.relname !~ '^_' and obj_description(c.oid) is null
+      )`,
+    );
+  for (const row of bare) {
     const access = systemAccess(await withModel(pool, row));
     await withWorkspace(pool, access, 'exclusive', (client, now) => keepComments(client, now.workspace));
   }

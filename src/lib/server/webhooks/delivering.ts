@@ -22,8 +22,13 @@ const leaving = 2_000;
 /** Webhooks that a process sends for at once. */
 const atOnce = 8;
 
-interface Webhook {
+/** A delivery that this process sends, with its webhook as it is in that moment. */
+interface Delivery {
   readonly id: number;
+  readonly batch: number;
+  readonly body: string | null;
+  readonly tries: number;
+  readonly webhook: number;
   readonly workspace: number;
   readonly tableId: string;
   readonly viewId: string | null;
@@ -32,13 +37,6 @@ interface Webhook {
   readonly person: number;
   readonly email: string;
   readonly name: string;
-}
-
-interface Delivery {
-  readonly id: number;
-  readonly batch: number;
-  readonly body: string | null;
-  readonly tries: number;
 }
 
 /** What sends, until it is stopped: then what is on its way is waited for, and nothing more is begun. */
@@ -50,41 +48,49 @@ export interface Delivering {
 export function beginDelivering(pool: Pool, listener: ChangeListener): Delivering {
   let stopped = false;
   let soon: NodeJS.Timeout | null = null;
+  /** Workspaces that have webhooks, as it was last looked. */
+  let watched: ReadonlySet<number> = new Set();
   const going = new Map<number, { again: boolean; done: Promise<void> }>();
   const limit = pLimit(atOnce);
-  const deliver = async (webhook: Webhook, run: { again: boolean }) => {
+  const deliver = async (webhook: number, run: { again: boolean }) => {
     try {
       do {
         run.again = false;
         await limit(() => deliverAll(pool, webhook, () => stopped));
       } while (run.again && !stopped);
     } catch (error) {
-      log.incident(error, { webhook: webhook.id });
+      log.incident(error, { webhook });
     } finally {
-      going.delete(webhook.id);
+      going.delete(webhook);
     }
   };
-  const begin = (webhook: Webhook) => {
-    const known = going.get(webhook.id);
+  const begin = (webhook: number) => {
+    const known = going.get(webhook);
     if (known) return void (known.again = true);
     const run = { again: false, done: Promise.resolve() };
-    going.set(webhook.id, run);
+    going.set(webhook, run);
     run.done = deliver(webhook, run);
   };
   const look = async () => {
     if (stopped) return;
-    const webhooks = await withWork(pool);
+    watched = await watchedIn(pool);
+    const webhooks = watched.size === 0 ? [] : await withWork(pool);
     if (!stopped) webhooks.forEach(begin);
   };
   const lookNow = () => void look().catch((error: unknown) => log.incident(error));
-  // What happened is told once every transaction that was begun before has ended: a moment later.
-  listener.hearAll(() => {
+  // What happened is told once every transaction that was begun before has ended: a moment later. Where no webhook is
+  // nothing is looked at, unless there may be a new one.
+  listener.hearAll(({ workspace, batch }) => {
+    if (batch !== null && !watched.has(workspace)) return;
     soon ??= setTimeout(() => {
       soon = null;
       lookNow();
     }, 150);
     soon.unref();
   });
+  void asOfThisServer(pool)
+    .then(lookNow)
+    .catch((error: unknown) => log.incident(error));
   const timer = setInterval(lookNow, lookedEvery);
   timer.unref();
   return {
@@ -98,13 +104,33 @@ export function beginDelivering(pool: Pool, listener: ChangeListener): Deliverin
   };
 }
 
+const watchedIn = async (pool: Pool): Promise<ReadonlySet<number>> => {
+  const { rows } = await pool.query<{ id: number }>(sql`select distinct workspace as id from loom.webhooks`);
+  return new Set(rows.map(({ id }) => id));
+};
+
+/** The number that the next transaction gets. */
+const nextTransaction = sql`pg_snapshot_xmax(pg_current_snapshot())::text::bigint`;
+
+/**
+ * A database that was put into another server holds numbers of transactions that are yet to come here: they would be
+ * waited for, and told of once more when they came.
+ */
+async function asOfThisServer(pool: Pool): Promise<void> {
+  await pool.query(sql`
+    update loom.batches b set transaction = 0 from loom.workspaces w
+    where b.workspace = w.id and b.transaction > (select ${nextTransaction})
+  `);
+  await pool.query(sql`update loom.webhooks set seen = ${nextTransaction} where seen > ${nextTransaction}`);
+}
+
 /**
  * Every transaction of this database with a lower number has ended, and is there for whoever looks from now on. Those of
  * other databases, in which anything may go on for long, do not count. What PostgreSQL says of running ones has 32 bits.
  */
 async function allEndedBefore(pool: Pool): Promise<number> {
   const { rows } = await pool.query<{ at: number }>(sql`
-    with s as (select pg_snapshot_xmax(pg_current_snapshot())::text::bigint as next)
+    with s as (select ${nextTransaction} as next)
     select least(s.next, (
       select min(s.next - ((s.next - a.backend_xid::text::bigint) & 4294967295)) from pg_stat_activity a
       where a.datname = current_database() and a.backend_xid is not null
@@ -116,63 +142,60 @@ async function allEndedBefore(pool: Pool): Promise<number> {
 /**
  * Notes a delivery for each batch that a webhook has to tell of, and gives the webhooks that have something to send.
  * Batches are told in the order of their transactions, once no earlier one can still end: none is passed over, and
- * those of one record come as they were made, as each waits for the lock of the one before. After the database was put
- * into another server its transactions have other numbers, so that all begins there anew.
+ * those of one record come as they were made, as each waits for the lock of the one before.
  */
-async function withWork(pool: Pool): Promise<Webhook[]> {
+async function withWork(pool: Pool): Promise<number[]> {
   const at = await allEndedBefore(pool);
   await pool.query(sql`
-    with now as (select ${at}::bigint as at),
-    w as (
-      select w.*, least(w.seen, now.at) as since, now.at from loom.webhooks w, now
-      where w.seen <> now.at and exists (
+    with w as (
+      select w.id, w.workspace, w.table_id, w.seen from loom.webhooks w
+      where w.seen < ${at} and exists (
         select from loom.batches b
-        where b.workspace = w.workspace and b.transaction >= least(w.seen, now.at) and b.transaction < now.at
+        where b.workspace = w.workspace and b.transaction >= w.seen and b.transaction < ${at}
       )
       order by w.id for update of w skip locked
     ),
     d as (
       insert into loom.deliveries (webhook, batch)
       select w.id, b.id from w join loom.batches b
-        on b.workspace = w.workspace and b.transaction >= w.since and b.transaction < w.at
+        on b.workspace = w.workspace and b.transaction >= w.seen and b.transaction < ${at}
       where exists (select from loom.history h where h.batch = b.id and h.table_id = w.table_id)
       order by w.id, b.transaction, b.id
     )
-    update loom.webhooks set seen = w.at from w where loom.webhooks.id = w.id
+    update loom.webhooks set seen = ${at} from w where loom.webhooks.id = w.id
   `);
-  const { rows } = await pool.query<Webhook>(sql`
-    select w.id, w.workspace, w.table_id as "tableId", w.view_id as "viewId", w.url, w.secret, w.person, p.email, p.name
-    from loom.webhooks w
-    join loom.people p on p.id = w.person
+  const { rows } = await pool.query<{ id: number }>(sql`
+    select w.id from loom.webhooks w
     cross join lateral (
       select d.next_at from loom.deliveries d where d.webhook = w.id and d.state = 'waiting' order by d.id limit 1
     ) head
     where w.state = 'on' and head.next_at <= now()
   `);
-  return rows;
+  return rows.map(({ id }) => id);
 }
 
 /** Sends one delivery after the other, until there is none, or one has to wait. */
-async function deliverAll(pool: Pool, webhook: Webhook, isOver: () => boolean): Promise<void> {
+async function deliverAll(pool: Pool, webhook: number, isOver: () => boolean): Promise<void> {
   while (!isOver()) {
-    const delivery = await claimed(pool, webhook.id);
+    const delivery = await claimed(pool, webhook);
     if (!delivery) return;
-    const told = await tell(pool, webhook, delivery);
-    if (!(await written(pool, webhook, delivery, told))) return;
+    if (!(await written(pool, delivery, await tell(pool, delivery)))) return;
   }
 }
 
 /** The first delivery that waits, for as long as the lease; null where it has to wait, or another process has it. */
 async function claimed(pool: Pool, webhook: number): Promise<Delivery | null> {
   const { rows } = await pool.query<Delivery>(sql`
-    update loom.deliveries set tries = tries + 1, next_at = now() + make_interval(secs => ${lease})
-    where id = (
+    update loom.deliveries d set tries = d.tries + 1, next_at = now() + make_interval(secs => ${lease})
+    from loom.webhooks w join loom.people p on p.id = w.person
+    where w.id = ${webhook} and w.state = 'on' and d.id = (
       select head.id from (
-        select d.id, d.next_at from loom.deliveries d join loom.webhooks w on w.id = d.webhook and w.state = 'on'
-        where d.webhook = ${webhook} and d.state = 'waiting' order by d.id limit 1
+        select h.id, h.next_at from loom.deliveries h
+        where h.webhook = ${webhook} and h.state = 'waiting' order by h.id limit 1
       ) head where head.next_at <= now()
-    ) and next_at <= now() and state = 'waiting'
-    returning id, batch, body, tries
+    ) and d.next_at <= now() and d.state = 'waiting'
+    returning d.id, d.batch, d.body, d.tries, d.webhook,
+      w.workspace, w.table_id as "tableId", w.view_id as "viewId", w.url, w.secret, w.person, p.email, p.name
   `);
   return rows[0] ?? null;
 }
@@ -183,25 +206,28 @@ type Told =
   | { readonly kind: 'nothing' }
   | { readonly kind: 'over'; readonly why: string };
 
-async function tell(pool: Pool, webhook: Webhook, delivery: Delivery): Promise<Told> {
+async function tell(pool: Pool, delivery: Delivery): Promise<Told> {
+  const { person: id, email, name, workspace, url, secret } = delivery;
   try {
-    const { person: id, email, name } = webhook;
-    const access = await authorize(pool, { id, email, name }, String(webhook.workspace), 'takeOut');
-    const made = delivery.body ?? JSON.stringify(await webhookBody(pool, access, webhook, delivery.batch));
+    const access = await authorize(pool, { id, email, name }, String(workspace), 'takeOut');
+    const made = delivery.body ?? JSON.stringify(await webhookBody(pool, access, delivery, delivery.batch));
     if (made === 'null') return { kind: 'nothing' };
-    const sent = await send(outboundUrl(webhook.url), made, signed(webhook.secret, `delivery_${delivery.id}`, made));
+    const sent = await send(outboundUrl(url), made, signed(secret, `delivery_${delivery.id}`, made));
     return { kind: 'sent', sent, body: made };
   } catch (error) {
     if (error instanceof Untellable) return { kind: 'over', why: error.message };
     if (error instanceof Refusal && [403, 404].includes(error.status))
-      return { kind: 'over', why: `${webhook.name}, who made it, may not take data out of this workspace any more.` };
+      return { kind: 'over', why: `${name}, who made it, may not take data out of this workspace any more.` };
     if (error instanceof Refusal && error.status === 422) return { kind: 'over', why: error.message };
     throw error;
   }
 }
 
-/** Writes down what became of a delivery; whether the next one may go. */
-async function written(pool: Pool, webhook: Webhook, { id, tries }: Delivery, told: Told): Promise<boolean> {
+/**
+ * Writes down what became of a delivery; whether the next one may go. What was sent is kept for where it was sent to:
+ * nobody gets it who names another address meanwhile.
+ */
+async function written(pool: Pool, { id, tries, webhook, person, url }: Delivery, told: Told): Promise<boolean> {
   if (told.kind === 'nothing') {
     await pool.query(sql`
       update loom.deliveries set state = 'passed over', answer = 'Nothing of it is to be told.' where id = ${id}
@@ -215,15 +241,21 @@ async function written(pool: Pool, webhook: Webhook, { id, tries }: Delivery, to
   await pool.query(sql`
     with d as (
       update loom.deliveries set state = ${state}, status = ${status}, answer = ${answer},
-        body = ${told.kind === 'sent' ? told.body : null}, sent_at = now(),
+        body = (
+          select ${told.kind === 'sent' ? told.body : null}::text from loom.webhooks w
+          where w.id = ${webhook} and w.person = ${person} and w.url = ${url}
+        ),
+        sent_at = now(),
         next_at = now() + make_interval(secs => ${wait ?? 0})
       where id = ${id}
     )
-    update loom.webhooks set state = 'stopped' where id = ${webhook.id} and ${state === 'failed'}
+    update loom.webhooks set state = 'stopped' where id = ${webhook} and ${state === 'failed'}
   `);
   return arrived;
 }
 
 /** Deliveries that arrived, or were passed over, are kept for so long. */
 export const purgeDeliveries = (pool: Pool): Promise<unknown> =>
-  pool.query(sql`delete from loom.deliveries where at < now() - interval '30 days' and state <> 'waiting'`);
+  pool.query(
+    sql`delete from loom.deliveries where at < now() - interval '30 days' and state in ('delivered', 'passed over')`,
+  );

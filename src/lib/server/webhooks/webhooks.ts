@@ -121,6 +121,7 @@ export async function makeWebhook(
       })
       .returning({ id: webhooks.id });
     await auditing(client, access.person, access.workspace.id, 'webhookMade', { label, url });
+    await lookAgain(client, [access.workspace.id]);
     return { ...(await webhookNow(client, access, made?.id ?? 0)), secret };
   });
 }

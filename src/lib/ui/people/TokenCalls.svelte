@@ -19,7 +19,7 @@
   {#if calls.isRead && calls.items.length === 0}
     <p>Nothing yet.</p>
   {:else}
-    <ol>
+    <ol class="log">
       {#each calls.items as { id, at, method, path: asked, status } (id)}
         <li class:refused={status >= 400}>
           <time datetime={at}>{new Date(at).toLocaleString()}</time> <code>{method} {asked}</code>
@@ -37,33 +37,19 @@
     margin: 20px 0 8px;
     font-size: 17px;
   }
-  ol {
-    margin-bottom: 10px;
-    font-size: 13px;
-    background: var(--raised);
-    border: 1px solid var(--line);
-  }
-  li {
-    display: grid;
-    grid-template-columns: 170px 1fr auto;
-    gap: 10px;
-    padding: 5px 14px;
-    border-bottom: 1px solid var(--line);
+  @media (min-width: 701px) {
+    li {
+      grid-template-columns: 170px 1fr auto;
+    }
   }
   code {
     overflow-wrap: anywhere;
     font: 12px var(--mono);
   }
-  time {
-    color: var(--ink-faint);
-  }
   .refused span {
     color: var(--madder);
   }
   @media (max-width: 700px) {
-    li {
-      grid-template-columns: 1fr auto;
-    }
     time {
       grid-column: 1 / -1;
     }

@@ -58,7 +58,7 @@
   A read-only role of the database, for analysing with psql, a notebook or a reporting tool: it sees this workspace as
   tables, with the records and fields that one of the roles here sees.
 </p>
-<form onsubmit={make} aria-label="New way into the database">
+<form class="asking" onsubmit={make} aria-label="New way into the database">
   <label>For <Input class="py-1.5" bind:value={label} placeholder="who it is for" maxlength={120} required /></label>
   <label
     >Sees what is seen by
@@ -125,22 +125,6 @@
     max-width: 760px;
     margin-bottom: 10px;
     color: var(--ink-soft);
-  }
-  form {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 10px 16px;
-    align-items: end;
-    margin-bottom: 14px;
-  }
-  label {
-    display: grid;
-    gap: 3px;
-    color: var(--ink-soft);
-    font-size: 13px;
-  }
-  select {
-    max-width: 100%;
   }
   .login {
     overflow-wrap: anywhere;

@@ -43,7 +43,7 @@
   {#if list.isRead && list.items.length === 0}
     <p>Nothing yet: it sends what is changed from now on.</p>
   {:else}
-    <ol>
+    <ol class="log">
       {#each list.items as delivery (delivery.id)}
         <li>
           <time datetime={delivery.at}>{new Date(delivery.at).toLocaleString()}</time>
@@ -71,22 +71,10 @@
     margin: 14px 0 6px;
     font-size: 15px;
   }
-  ol {
-    margin-bottom: 10px;
-    font-size: 13px;
-    background: var(--raised);
-    border: 1px solid var(--line);
-  }
-  li {
-    display: grid;
-    grid-template-columns: 170px 90px 1fr auto;
-    gap: 4px 10px;
-    align-items: center;
-    padding: 3px 14px;
-    border-bottom: 1px solid var(--line);
-  }
-  time {
-    color: var(--ink-faint);
+  @media (min-width: 701px) {
+    li {
+      grid-template-columns: 170px 90px 1fr auto;
+    }
   }
   span {
     overflow-wrap: anywhere;
@@ -105,10 +93,5 @@
     max-height: 260px;
     overflow: auto;
     font: 12px var(--mono);
-  }
-  @media (max-width: 700px) {
-    li {
-      grid-template-columns: 1fr auto;
-    }
   }
 </style>

@@ -78,7 +78,7 @@
   Changes of a table, or of what a shared view shows of it, are sent as JSON to an address: signed, in order, and again
   until they arrive. What is sent is what whoever made the webhook may see.
 </p>
-<form onsubmit={make} aria-label="New webhook">
+<form class="asking" onsubmit={make} aria-label="New webhook">
   <label>Name <Input class="py-1.5" bind:value={label} placeholder="what it is for" maxlength={120} required /></label>
   <label
     >Table
@@ -170,19 +170,6 @@
     max-width: 760px;
     margin-bottom: 10px;
     color: var(--ink-soft);
-  }
-  form {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 10px 16px;
-    align-items: end;
-    margin-bottom: 14px;
-  }
-  label {
-    display: grid;
-    gap: 3px;
-    color: var(--ink-soft);
-    font-size: 13px;
   }
   .wide {
     flex: 1;

@@ -25,7 +25,7 @@
   who={data.person.name}
 >
   {#if form?.refused}<p class="refused" role="alert">{form.refused}</p>{/if}
-  <form method="post" use:enhance class="new">
+  <form method="post" use:enhance class="asking">
     <label>Name <Input class="py-1.5" name="name" placeholder="labels-shop" required maxlength={60} /></label>
     <input type="hidden" name="answers" value="200" />
     <Button type="submit">New address</Button>
@@ -35,6 +35,7 @@
       <h2><code>{data.origin}/stand-ins/web/{name}</code></h2>
       <form
         method="post"
+        class="asking"
         use:enhance={() =>
           ({ update }) =>
             update({ reset: false })}
@@ -68,19 +69,6 @@
 </HomePage>
 
 <style>
-  form {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 8px 16px;
-    align-items: end;
-    margin-bottom: 10px;
-  }
-  label {
-    display: grid;
-    gap: 3px;
-    color: var(--ink-soft);
-    font-size: 13px;
-  }
   section {
     padding: 14px 16px;
     margin-top: 14px;

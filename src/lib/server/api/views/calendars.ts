@@ -5,7 +5,7 @@ import { authorize, tableAt } from '../../access/workspaceAccess';
 import { requireNoLess } from '../../access/limits';
 import { hashOfSecret, newSecret } from '../../access/secrets';
 import { whole } from '../../base/listed';
-import { notHere, refuse } from '../../base/refusal';
+import { notHere, Refusal, refuse } from '../../base/refusal';
 import { calendarAddresses, people } from '../../database/catalogue';
 import { catalogueOn } from '../../database/pool';
 import { calendarOf } from '../../export/calendar';
@@ -109,7 +109,10 @@ export const getCalendar = endpoint({
       .where(eq(calendarAddresses.hash, hash));
     if (!found) throw notHere('calendar');
     const { address, person } = found;
-    const access = await authorize(pool, person, String(address.workspace), 'takeOut').catch(() => null);
+    const access = await authorize(pool, person, String(address.workspace), 'takeOut').catch((error: unknown) => {
+      if (error instanceof Refusal && error.status !== 503) return null;
+      throw error;
+    });
     const table = access && access.workspace.model.tables.find(({ id }) => id === address.tableId);
     if (!access || !table) throw notHere('calendar');
     const view = standingView(access.workspace.model, table, await viewNamed(pool, access, table, address.viewId));
