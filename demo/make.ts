@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { eq } from 'drizzle-orm';
 import { hashPassword } from '../src/lib/server/access/signIn';
 import { tableAt, authorize, type Person, type WorkspaceAccess } from '../src/lib/server/access/workspaceAccess';
-import { changesFromJson, type ChangeJson } from '../src/lib/server/api/changes/changes';
+import { changesFromJson, senderOf, type ChangeJson } from '../src/lib/server/api/changes/changes';
 import { directory, keepGroup } from '../src/lib/server/access/directory';
 import { giveToGroup } from '../src/lib/server/access/members';
 import { members, people, workspaces, type RoleId } from '../src/lib/server/database/catalogue';
@@ -24,7 +24,8 @@ import { beginIntake, correctIntake, readIntake } from '../src/lib/server/intake
 import { startLoad } from '../src/lib/server/intake/load/loading';
 import { makeSeason } from './season';
 import { makeSources } from './sources';
-import { apiariesModel, harvestModel, honeyModel, outreachModel } from './structure';
+import { talks } from './world';
+import { apiariesModel, harvestModel, honeyModel, outreachModel, privateModel } from './structure';
 import { makeWorld } from './world';
 
 export const demoPassword = 'meadow-and-fell';
@@ -201,6 +202,12 @@ export async function makeDemo(pool: Pool): Promise<void> {
     })),
   });
   await bringLetters(pool, outreach);
+  await changeAs(pool, ida, 'outreach', privateModel);
+  await writeRecords(pool, await authorize(pool, ida, 'outreach', 'see'), 'talks', {
+    insert: talks.map(([title, audience, day, minutes, state]) => ({
+      values: { title, audience, day, minutes, state },
+    })),
+  });
   await openReportForm(pool, ida);
   await tellPrinter(pool, ida);
   await openToGroups(pool, ida, apiaries);
@@ -311,7 +318,7 @@ async function makeOne(
 /** Plans and applies changes as a program would send them. */
 async function changeAs(pool: Pool, by: Person, key: string, changes: readonly ChangeJson[]): Promise<void> {
   const access = await withForeign(pool, await authorize(pool, by, key, 'design'), changes);
-  const plan = await makePlan(pool, access, changesFromJson(access.workspace.model, changes));
+  const plan = await makePlan(pool, access, changesFromJson(access.workspace.model, changes, senderOf(access)));
   if (!plan.possible) throw new Error(JSON.stringify(plan.effects.filter(({ breaks }) => breaks.length > 0)));
   await applyPlan(pool, access, plan.id);
 }

@@ -417,6 +417,25 @@ export const harvestModel: readonly ChangeJson[] = [
   formula('keepers', 'Kg this year', "sum(hives.harvests.kg) filter (where hives.harvests.day >= date '2026-01-01')"),
 ];
 
+/** What Ida thinks over by herself before the others see it. */
+export const privateModel: readonly ChangeJson[] = [
+  {
+    do: 'addTable',
+    label: 'Talks',
+    dye: 'woad',
+    icon: 'users',
+    description: 'Talks that we could give next winter',
+    private: true,
+    fields: [
+      text('Title'),
+      text('Audience'),
+      { label: 'Day', type: 'date' },
+      { label: 'Minutes', type: 'number' },
+      { label: 'State', type: 'option', options: ['idea', 'asked', 'fixed'] },
+    ],
+  },
+];
+
 export const outreachModel: readonly ChangeJson[] = [
   {
     do: 'addTable',

@@ -138,6 +138,13 @@ export const demoDay = '2026-05-16';
 
 const shift = (iso: string, days: number) => dateOfDayNumber(dayNumber(iso) + days) ?? iso;
 
+/** Talks that Ida thinks over by herself: title, for whom, day, minutes, state. */
+export const talks = [
+  ['What a bee does in January', 'the school at Elder Cross', null, 40, 'idea'],
+  ['A swarm in your pear tree', 'the fire brigade', '2026-11-12', 60, 'asked'],
+  ['Honey under the glass', 'the market at Alderfold', '2026-12-05', 30, 'fixed'],
+] as const;
+
 /** The cooperative at its real size: 62 keepers, 14 apiaries, 240 hives, 4,000 inspections and 40 swarm reports. */
 export function makeWorld(start = 2026): World {
   const random = randomFrom(start);

@@ -130,3 +130,58 @@ test('a role is made by conditions and fields, tried, looked through and given; 
   await nils.goto('/w/apiaries/t/hives');
   await expect(nils).toHaveURL(/\/sign-in/);
 });
+
+test('a table is made private by keyboard, is there for nobody else, and is shared; what somebody leaves is taken over', async ({
+  browser,
+}) => {
+  const [ida, tom] = [await signIn(browser, 'ida'), await signIn(browser, 'tom')];
+  await tom.goto('/w/honey');
+  await ida.goto('/w/honey?new');
+  const name = ida.getByLabel('Name', { exact: true });
+  await expect(name).toBeFocused();
+  await ida.keyboard.type('Prices to think over');
+  await ida.getByLabel(/^Private/).focus();
+  await ida.keyboard.press('Space');
+  await accessible(ida, 'new private table');
+  await ida.getByRole('button', { name: 'Make the table' }).press('Enter');
+  await expect(ida.getByRole('heading', { name: 'Prices to think over' })).toBeVisible();
+  await expect(ida.getByRole('banner').or(ida.locator('.stage header')).getByText('Private')).toBeVisible();
+  const rail = (page: typeof ida) => page.getByRole('navigation', { name: 'Workspace' });
+  const there = (page: typeof ida) => rail(page).getByRole('link', { name: /^Prices to think over/ });
+  await expect(there(ida)).toBeVisible();
+  await tom.reload();
+  await expect(rail(tom).getByRole('link', { name: /^Lots/ })).toBeVisible();
+  await expect(there(tom)).toHaveCount(0);
+  const gone = await tom.goto('/w/honey/t/prices_to_think_over');
+  expect(gone?.status()).toBe(404);
+
+  // Shared, it comes to the open page of a colleague.
+  await tom.goto('/w/honey');
+  await ida.getByRole('button', { name: 'More' }).click();
+  await ida.getByRole('menuitem', { name: 'Share the table with the workspace' }).click();
+  await ida.getByRole('button', { name: 'See the plan' }).click();
+  await expect(ida.getByText('shared with everybody in the workspace')).toBeVisible();
+  await ida.getByRole('button', { name: /^Apply this change/ }).click();
+  await expect(there(tom)).toBeVisible();
+  await expect(ida.locator('.stage header').getByText('Private')).toHaveCount(0);
+
+  // What somebody leaves behind is nobody's until it is taken over.
+  const by = (path: string) => `${origin()}/api/workspaces/honey${path}`;
+  const { items } = (await (await ida.request.get(by('/members'))).json()) as {
+    items: { id: number; email: string }[];
+  };
+  const toms = items.find(({ email }) => email.startsWith('tom'))?.id;
+  await ida.request.patch(by(`/members/${toms}`), { data: { role: 'designer' } });
+  await tom.goto('/w/honey?new');
+  await tom.getByLabel('Name', { exact: true }).fill('Own notes');
+  await tom.getByLabel(/^Private/).check();
+  await tom.getByRole('button', { name: 'Make the table' }).click();
+  await expect(tom.getByRole('heading', { name: 'Own notes' })).toBeVisible();
+  await ida.goto('/w/honey/people');
+  await ida.getByRole('button', { name: /^Remove Tom/ }).click();
+  await ida.getByRole('button', { name: /^Really remove/ }).click();
+  await ida.getByRole('button', { name: /^Take over/ }).click();
+  await expect(ida.getByText(/only you see them now/)).toBeVisible();
+  await expect(rail(ida).getByRole('link', { name: /^Own notes/ })).toBeVisible();
+  await ida.request.post(by('/members'), { data: { person: toms, role: 'editor' } });
+});

@@ -154,6 +154,8 @@ test('at 390 px and at 200 % the grid, a record and the board can be read and en
     ])
       await fits(page, path);
     const ida = await signIn(browser, 'ida', options);
+    const long = `What everybody of the cooperative wanted to have said before the season ends, ${name}`;
+    expect((await ida.request.post(`${origin()}/api/workspaces`, { data: { label: long } })).status()).toBe(200);
     const label = `What the weigh-house reads at night, ${name}`;
     const data = { label, workspace: 'apiaries', tables: ['hives', 'inspections'] };
     expect((await ida.request.post(`${origin()}/api/tokens`, { data })).status()).toBe(200);

@@ -183,8 +183,11 @@ test('a token for one table finds no other one, and nothing of the structure is 
   await own.insert('elsewhere', { word: 'planted' });
   const { token } = await makeOwnToken(pool, ida, { label: 'hives only', workspace: 'bees', tables: ['hives'] });
   const listed = endpointAt('GET', '/api/tokens');
-  expect(JSON.parse((await called(pool, ida, listed.endpoint, {})).text)).toMatchObject({
-    items: [{ label: 'hives only', workspace: 'bees', tables: [{ key: 'hives', label: 'Hives' }] }, { tables: null }],
+  const { items } = JSON.parse((await called(pool, ida, listed.endpoint, {})).text) as { items: unknown[] };
+  expect(items[0]).toMatchObject({
+    label: 'hives only',
+    workspace: 'bees',
+    tables: [{ key: 'hives', label: 'Hives' }],
   });
   const from = callerBy(pool, { is: 'token', secret: token }, 'bees');
   const found = [];

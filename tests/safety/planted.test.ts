@@ -124,12 +124,59 @@ beforeAll(async () => {
       update: [{ id: 4, values: { weight: null }, aside: [{ field: '', text: '', reason: '' }].slice(1) }],
     });
   }
+  await keepSecrets();
   await pool.query(
     'insert into loom.members (workspace, person, role) select id, $1, $$reader$$ from loom.workspaces',
     [wren!.id],
   );
 });
 afterAll(() => drop());
+
+/**
+ * Private tables of Ida, beside and in the bin, linked with those of all: their words all begin with `zqsecret`,
+ * `Zqlabelsecret` or `Zqtablesecret`, and are hers alone.
+ */
+async function keepSecrets(): Promise<void> {
+  for (const key of ['secret', 'secrettwo']) {
+    await place.change(
+      {
+        do: 'addTable',
+        key,
+        label: `Zqtable${key}`,
+        private: true,
+        fields: [
+          text(`Zqlabel${key}name`, { key: 'name' }),
+          { label: `Zqlabel${key}weight`, key: 'weight', type: 'number' },
+        ],
+      } as never,
+      ...([false, true].map((many) => ({
+        do: 'addField',
+        table: key,
+        field: {
+          label: `Zqlabel${key}${many ? 'many' : 'one'}`,
+          key: many ? 'many' : 'one',
+          type: 'link',
+          to: 'hives',
+          ...(many ? { many } : {}),
+          counterpart: { label: `Zqlabel${key}back${many}`, key: `${key}_${many}`, ...(many ? { many } : {}) },
+        },
+      })) as never[]),
+      {
+        do: 'addPart',
+        kind: 'view',
+        table: key,
+        part: { label: `Zq${key}view`, filter: `name = 'zq${key}sought'` },
+      } as never,
+    );
+    for (const id of [1, 2, 3])
+      await place.insert(key, { name: `zq${key}name${id}`, weight: id, one: id, many: [id, id + 1] });
+    await place.write(key, { update: [{ id: 2, values: { name: `zq${key}changed` } }] });
+    await place.write(key, { remove: [3] });
+    await place.change({ do: 'changeTable', table: key, set: { description: `Zq${key}about` } } as never);
+  }
+  await place.change({ do: 'removeField', table: 'secret', field: 'weight' } as never);
+  await place.change({ do: 'removeTable', table: 'secrettwo' } as never);
+}
 
 /** A condition as it is written, and what it says of a record. */
 const conditions: readonly (readonly [string, (table: TableKey, one: RecordIn) => boolean])[] = [
@@ -211,9 +258,12 @@ const bodies = (table: TableKey): Record<string, unknown>[] => [
   { typed: '', limit: 20, record: null, draft: {}, any: true },
   { ids: [1, 2, 3, 4, 5, 6] },
   { changes: [] },
+  { role: { others: { see: true }, tables: { [table]: { see: true } } } },
 ];
 
-async function asks(role: Record<TableKey, RoleOf>) {
+const isSecret = (word: string): boolean => /^zq(table|label)?secret/.test(word);
+
+async function asks(role: Record<TableKey, RoleOf>, by = wren!, also: readonly string[] = []) {
   const hidden = hiddenWords(role);
   const told: string[] = [];
   const heard = new Set<string>();
@@ -225,7 +275,8 @@ async function asks(role: Record<TableKey, RoleOf>) {
     const low = answer.toLowerCase();
     for (const word of low.match(/zq[a-z]+\d*/g) ?? []) {
       heard.add(word);
-      if (hidden.has(word) && !sent.toLowerCase().includes(word)) told.push(`${what} ${sent}: ${word}`);
+      if ((hidden.has(word) || (by !== ida && isSecret(word))) && !sent.toLowerCase().includes(word))
+        told.push(`${what} ${sent}: ${word}`);
     }
   };
   for (const endpoint of endpoints) {
@@ -234,7 +285,7 @@ async function asks(role: Record<TableKey, RoleOf>) {
     const what = `${endpoint.method} ${endpoint.path}`;
     const takes = Object.keys((endpoint.query?.describe().keys ?? {}) as object);
     const ofTable = endpoint.path.includes('{t}');
-    for (const table of ofTable ? tables : tables.slice(1, 2))
+    for (const table of ofTable ? [...tables, ...(also as TableKey[])] : tables.slice(1, 2))
       for (const f of endpoint.path.includes('{f}')
         ? ['note', 'part', 'long', 'visited', 'kept', `of_hives`]
         : ['none'])
@@ -246,7 +297,7 @@ async function asks(role: Record<TableKey, RoleOf>) {
                 look(
                   what,
                   sent,
-                  await called(pool, wren!, endpoint, { ws: place.key, t: table, f, id, batch }, query, body),
+                  await called(pool, by, endpoint, { ws: place.key, t: table, f, id, batch }, query, body),
                 );
               }
   }
@@ -273,7 +324,7 @@ async function asks(role: Record<TableKey, RoleOf>) {
     };
     for (const endpoint of records_)
       for (const body of edits[endpoint.method] ?? []) {
-        const answer = await called(pool, wren!, endpoint, { ws: place.key, t: table }, {}, body);
+        const answer = await called(pool, by, endpoint, { ws: place.key, t: table }, {}, body);
         look(`${endpoint.method} ${table}`, JSON.stringify(body), answer);
         // Put back what was done, so that the oracle stays right.
         const batch = (JSON.parse(answer.text) as { batch?: number }).batch;
@@ -299,6 +350,33 @@ test('whoever may see everything is told every word, so that a word which is tol
     expect(heard).toContain(planted(table, 'aside', 92));
     expect(heard).toContain(planted(table, 'name', 97));
   }
+});
+
+test('of a private table even an administrator is told no word by any call; its owner is told all of them', async () => {
+  await pool.query('update loom.members set role = $$administrator$$ where person = $1', [wren!.id]);
+  const all = { sites: everything, hives: everything, visits: everything };
+  const { told, successes } = await asks(all, wren!, ['secret', 'secrettwo']);
+  expect(told).toEqual([]);
+  expect(successes).toBeGreaterThan(100);
+  const own = await asks(all, ida!, ['secret']);
+  for (const word of [
+    'zqtablesecret',
+    'zqtablesecrettwo',
+    'zqlabelsecretname',
+    'zqlabelsecretbackfalse',
+    'zqlabelsecretweight',
+  ])
+    expect(own.heard).toContain(word);
+  for (const word of [
+    'zqsecretname1',
+    'zqsecretname2',
+    'zqsecretname3',
+    'zqsecretchanged',
+    'zqsecretview',
+    'zqsecretabout',
+  ])
+    expect(own.heard).toContain(word);
+  await pool.query('update loom.members set role = $$reader$$ where person = $1', [wren!.id]);
 });
 
 describe('random roles', () => {

@@ -744,7 +744,7 @@ describe('structure over time', () => {
     const plan = await makePlan(
       pool,
       await copy.access(),
-      changesFromStructure((await copy.access()).workspace.model, JSON.parse(JSON.stringify(json)), readChange),
+      changesFromStructure((await copy.access()).workspace.model, JSON.parse(JSON.stringify(json)), readChange({})),
     );
     expect(plan.effects.flatMap(({ breaks }) => breaks)).toEqual([]);
     await applyPlan(pool, await copy.access(), plan.id);

@@ -1,5 +1,5 @@
 import { tableAt, authorize, type Person, type WorkspaceAccess } from '$server/access/workspaceAccess';
-import { changesFromJson, type ChangeJson } from '$server/api/changes/changes';
+import { changesFromJson, senderOf, type ChangeJson } from '$server/api/changes/changes';
 import { withForeign } from '$server/api/workspaces';
 import type { Pool } from '$server/database/pool';
 import type { Refusal } from '$server/base/refusal';
@@ -20,7 +20,7 @@ export class Place {
   access = (): Promise<WorkspaceAccess> => authorize(this.pool, this.person, this.key, 'see');
   async plan(...changes: ChangeJson[]): Promise<PlanOut> {
     const access = await withForeign(this.pool, await this.access(), changes);
-    return makePlan(this.pool, access, changesFromJson(access.workspace.model, changes));
+    return makePlan(this.pool, access, changesFromJson(access.workspace.model, changes, senderOf(access)));
   }
   async change(...changes: ChangeJson[]): Promise<number> {
     const plan = await this.plan(...changes);

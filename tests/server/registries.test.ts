@@ -135,7 +135,7 @@ describe('a part that is only in its descriptor and its schema', () => {
     const changes = changesFromStructure(
       (await copy.access()).workspace.model,
       JSON.parse(JSON.stringify(modelJson(model))),
-      readChange,
+      readChange({}),
     );
     await applyPlan(pool, await copy.access(), (await makePlan(pool, await copy.access(), changes)).id);
     const now = (await copy.access()).workspace.model;

@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
   import type { Table } from '$core/types/model';
+  import PrivateMark from './controls/PrivateMark.svelte';
   import Sign from './controls/Sign.svelte';
   import { useFrame } from './frame/context';
 
@@ -25,6 +26,7 @@
   <header>
     {#if table.icon}<span class="sign"><Sign icon={table.icon} size={18} /></span>{/if}
     <h1>{table.label}</h1>
+    <PrivateMark {table} />
     <span class="purpose">{table.description}</span>
     {@render head?.()}
     <nav aria-label="Sides of the table">

@@ -26,6 +26,7 @@ export interface AuditFacts {
   readonly webhookChanged: { readonly label: string; readonly url: string; readonly what: string };
   readonly webhookDeleted: { readonly label: string; readonly url: string };
   readonly analystMade: { readonly label: string; readonly role: string };
+  readonly tablesTakenOver: { readonly who: string; readonly tables: number };
   readonly analystDeleted: { readonly label: string };
 }
 
@@ -53,6 +54,8 @@ const words: { readonly [K in AuditKind]: (facts: AuditFacts[K]) => string } = {
   webhookMade: ({ label, url }) => `made the webhook “${label}” to ${url}`,
   webhookChanged: ({ label, url, what }) => `${what} the webhook “${label}” to ${url}`,
   analystMade: ({ label, role }) => `made a way into the database for “${label}”, as ${role}`,
+  tablesTakenOver: ({ who, tables }) =>
+    `took over ${tables === 1 ? 'a private table' : `${tables} private tables`} of ${who}`,
   analystDeleted: ({ label }) => `took the way into the database from “${label}”`,
   webhookDeleted: ({ label, url }) => `deleted the webhook “${label}” to ${url}`,
 };

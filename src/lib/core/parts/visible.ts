@@ -2,12 +2,12 @@ import { dependenciesOf, readsAny } from '../flow/dependencies';
 import type { Expression } from '../types/expression';
 import { writtenIn } from './dependents';
 import { keepingIn, mapParts } from './parts';
-import type { FieldId } from '../types/identity';
-import { findField, tableOf } from '../model/model';
+import type { FieldId, TableId } from '../types/identity';
+import { findField, findTable, tableOf } from '../model/model';
 import type { Model, Table } from '../types/model';
-import { partsOf } from '../types/part';
-import type { Rights, TableRights } from '../types/role';
-import { builtInRole, has, rightsOver, seesWhole, writesIn } from '../access/rights';
+import { partsOf, type Parts } from '../types/part';
+import { recordRights, type Reach, type RecordRight, type Rights, type TableRights } from '../types/role';
+import { builtInRole, has, rightsOver, seesWhole, standingReach, writesIn } from '../access/rights';
 import type { Field } from '../types/field';
 import { shownType } from '../formula/shownType';
 
@@ -21,6 +21,24 @@ export type Sight = 'ends' | Rights;
 export interface Sights {
   readonly own: Sight;
   readonly homes: Readonly<Record<string, Sight>>;
+  /** Whose private tables are among it: those of a person, or of everybody; without it nobody's. */
+  readonly viewer?: number | 'everybody';
+}
+
+/**
+ * The tables that are private to others than who looks, and those between them and other tables: the pairs of links that
+ * lead there.
+ */
+export function privateToOthers({ tables }: Model, { viewer }: Pick<Sights, 'viewer'>): ReadonlySet<TableId> {
+  const hidden = new Set(
+    viewer === 'everybody'
+      ? []
+      : tables.filter(({ privateTo }) => privateTo !== undefined && privateTo !== viewer).map(({ id }) => id),
+  );
+  if (hidden.size > 0)
+    for (const { id, pairs, fields } of tables)
+      if (pairs && fields.some(({ type }) => type.kind === 'link' && hidden.has(type.to))) hidden.add(id);
+  return hidden;
 }
 
 /**
@@ -142,10 +160,16 @@ const known = new WeakMap<Model, Map<string, Model>>();
  * The model as somebody may see it who has these sights. Whose sight of a linked workspace ends at the links knows its
  * linked tables by their titles, and nothing else of it.
  */
-export function seenOf(model: Model, { own, homes }: Sights): Model {
+export function seenOf(model: Model, sights: Sights): Model {
+  const { own, homes } = sights;
+  const isPrivate = privateToOthers(model, sights);
   const sightOf = ({ home }: Table): Sight => (home === undefined ? own : (homes[home] ?? 'ends'));
   const others = new Set(model.tables.flatMap(({ home }) => home ?? []));
-  const name = [sightName(own), ...[...others].map((home) => `${home}: ${sightName(homes[home] ?? 'ends')}`)].join();
+  const name = [
+    sightName(own),
+    ...[...others].map((home) => `${home}: ${sightName(homes[home] ?? 'ends')}`),
+    ...isPrivate,
+  ].join();
   const ofModel = known.get(model) ?? new Map<string, Model>();
   known.set(model, ofModel);
   const ready = ofModel.get(name);
@@ -153,12 +177,14 @@ export function seenOf(model: Model, { own, homes }: Sights): Model {
   const ends = endsOf(model);
   const linked = (table: Table) => table.fields.some(({ id }) => ends.has(id));
   const cut = keeping(model, (field, table) => {
+    if (isPrivate.has(table.id)) return false;
     const sight = sightOf(table);
     if (sight === 'ends') return !field.internal && linked(table) && (table.title === field.id || ends.has(field.id));
     const rights = rightsOver(model, sight, table);
     return rights.see !== 'none' && rights.fields[field.id] !== 'hidden' && (!field.internal || writesIn(rights));
   });
   const bare = (table: Table): Table[] => {
+    if (isPrivate.has(table.id)) return [];
     const sight = sightOf(table);
     if (sight !== 'ends') {
       // By the table as it was: a cut one no longer says which it links.
@@ -177,7 +203,7 @@ export function seenOf(model: Model, { own, homes }: Sights): Model {
   const seen =
     isSame && (parts === undefined || knowsRoles) && peerParts === undefined
       ? model
-      : { tables, ...(parts && knowsRoles ? { parts } : {}) };
+      : { tables, ...(parts && knowsRoles ? { parts: isSame ? parts : rolesSeen({ tables }, parts) } : {}) };
   ofModel.set(name, seen);
   return seen;
 }
@@ -217,6 +243,26 @@ export function nameless(whole: Model, seen: Model): Model {
           : {}),
       };
     }),
+  };
+}
+
+/** Roles without what they say of tables that are hidden, and of conditions that read there. */
+function rolesSeen(seen: Model, parts: Parts): Parts {
+  const within = (rights: TableRights): TableRights => ({
+    ...rights,
+    ...(Object.fromEntries(recordRights.map((right) => [right, standingReach(seen, rights[right])])) as Record<
+      RecordRight,
+      Reach
+    >),
+  });
+  return {
+    ...parts,
+    role: partsOf({ parts }, 'role').map((role) => ({
+      ...role,
+      tables: Object.fromEntries(
+        Object.entries(role.tables).flatMap(([id, rights]) => (findTable(seen, id) ? [[id, within(rights)]] : [])),
+      ),
+    })),
   };
 }
 

@@ -17,7 +17,10 @@ export interface AddTable {
 export interface ChangeTable {
   readonly do: 'changeTable';
   readonly table: TableId;
-  readonly set: Partial<Pick<Table, 'key' | 'label' | 'description' | 'dye' | 'icon' | 'title'>>;
+  readonly set: Partial<Pick<Table, 'key' | 'label' | 'description' | 'dye' | 'icon' | 'title'>> & {
+    /** Null shares it. */
+    readonly privateTo?: number | null;
+  };
 }
 
 /** Puts a table in the bin. Its links and formulas are removed by changes of their own before it. */

@@ -29,6 +29,8 @@ export interface Table extends PartOwner {
   readonly rules?: readonly TableRule[];
   /** Holds the pairs of a link to many; it is shown nowhere by itself. */
   readonly pairs?: true;
+  /** The person of the Directory who alone sees it, until they share it. */
+  readonly privateTo?: number;
   /** The key of the workspace it belongs to, where that is another one than the model's own. */
   readonly home?: string;
 }

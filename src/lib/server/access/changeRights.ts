@@ -3,10 +3,11 @@ import { partOf } from '$core/parts/parts';
 import type { Change } from '$core/types/change';
 import { findField, findTable, linkedTable } from '$core/model/model';
 import type { TableId } from '$core/types/identity';
+import { privateToOthers } from '$core/parts/visible';
 import type { Model } from '$core/types/model';
 import { partsOf } from '$core/types/part';
 import type { Client, Pool } from '../database/pool';
-import { refuse } from '../base/refusal';
+import { refuse, type Refusal } from '../base/refusal';
 import { requireUnheld } from './roles';
 import { requireRight, type WorkspaceAccess } from './workspaceAccess';
 
@@ -19,6 +20,7 @@ export async function requireChanges(
   access: WorkspaceAccess,
   changes: readonly Change[],
 ): Promise<void> {
+  requireNotPrivate(access, changes);
   // Tables that the same changes make need no right of their own.
   const made = new Set<TableId>();
   for (const change of changes) {
@@ -37,6 +39,21 @@ export async function requireChanges(
   }
   if (changes.length === 0) requireRight(access, 'design');
 }
+
+/** What is private to somebody else is not there, whatever names it: a plan of theirs, or the undo of a step. */
+function requireNotPrivate({ whole, sights }: WorkspaceAccess, changes: readonly Change[]): void {
+  const made = changes.flatMap((change) => (change.do === 'addTable' ? [change.table] : []));
+  const hidden = privateToOthers({ tables: [...whole.model.tables, ...made] }, sights);
+  const named = changes.flatMap((change) => {
+    if (change.do === 'addTable') return [change.table.id];
+    const linked = change.do === 'addField' && change.field.type.kind === 'link' ? [change.field.type.to] : [];
+    return [change.table ?? '', ...linked];
+  });
+  if (named.some((id) => hidden.has(id))) throw privateRefusal();
+}
+
+export const privateRefusal = (): Refusal =>
+  refuse(403, 'This concerns a table that is private to somebody else.', 'Ask them to do it, or to share it.');
 
 type FieldOrTableChange = Exclude<Change, { readonly do: 'addTable' | 'addPart' | 'changePart' | 'removePart' }>;
 

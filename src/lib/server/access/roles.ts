@@ -22,11 +22,13 @@ export interface RoleShown extends RoleJson {
 
 /** The roles of a workspace: those that every one has, and its own. */
 export async function rolesOf(connection: Pool | Client, access: WorkspaceAccess): Promise<RoleShown[]> {
-  const { whole, rights } = access;
+  const { whole, sight, rights } = access;
   const holders = await holdersOf(connection, access);
   const own = partsOf(whole.model, 'role');
+  const seen = partsOf(sight, 'role');
   return [...builtInRoles, ...own].map((role) => {
-    const { role: written, lost } = roleJson(whole.model, role);
+    // What it says of tables that are hidden from whoever asks is left out.
+    const { role: written, lost } = roleJson(sight, seen.find(({ id }) => id === role.id) ?? role);
     return {
       id: role.id,
       ...written,

@@ -118,6 +118,7 @@ export async function authorize(
   const own = accessTo({ person, role, rights, viewer: person.id, ...still }, whole, {
     own: rights,
     homes: await peerRights(connection, person, whole),
+    viewer: person.id,
   });
   const access = person.seeAs?.workspace === whole.id ? await seenAs(connection, own, person.seeAs) : own;
   requireRight(access, need);
@@ -223,6 +224,7 @@ export const systemAccess = (whole: WorkspaceState): WorkspaceAccess =>
     {
       own: administrator,
       homes: Object.fromEntries(whole.peers.map(({ key }) => [key, administrator])),
+      viewer: 'everybody',
     },
   );
 
@@ -310,7 +312,7 @@ export async function accessOver(
   peers.delete(whole.id);
   const over = await withModel(connection, { ...whole, peers: [...peers] });
   const wider = accessTo(access, over, {
-    own: access.rights,
+    ...access.sights,
     homes: await peerRights(connection, access.person, over),
   });
   return access.workspace === access.whole ? acting(wider) : wider;

@@ -14,6 +14,7 @@ export const modelJson = (model: Model) => ({
     description: table.description,
     dye: table.dye,
     ...(table.icon ? { icon: table.icon } : {}),
+    ...(table.privateTo === undefined ? {} : { private: true }),
     title: table.fields.find(({ id }) => id === table.title)?.key ?? null,
     fields: table.fields.map((field) => fieldJson(model, field)),
     ...Object.fromEntries(

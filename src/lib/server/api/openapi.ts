@@ -12,6 +12,7 @@ import * as intakes from './intakes';
 import * as people from './people/people';
 import * as analysts from './people/analysts';
 import * as directory from './people/directory';
+import * as privateTables from './people/privateTables';
 import * as roles from './people/roles';
 import * as recordLines from './recordLines';
 import * as recordQueries from './recordQueries';
@@ -41,6 +42,7 @@ const parts: readonly (readonly [tag: string, calls: Readonly<Record<string, unk
   ['Search', search],
   ['People', people],
   ['People', roles],
+  ['People', privateTables],
   ['People', directory],
   ['People', analysts],
   ['Files', files],

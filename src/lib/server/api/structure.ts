@@ -5,7 +5,7 @@ import { fieldNamed } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { directory } from '../access/directory';
-import { tableAt } from '../access/workspaceAccess';
+import { tableAt, telling } from '../access/workspaceAccess';
 import { structureDefects } from '../health/storedStructure';
 import { workspaceEndpoint } from '../http/endpoint';
 import { notHere } from '../base/refusal';
@@ -28,7 +28,7 @@ import { fieldJson } from '../structure/fieldJson';
 import { modelJson } from './modelJson';
 import { changesFromStructure, type StructureJson } from './changes/structureImport';
 import { numberAt, withTargets } from './workspaces';
-import { readChange } from './changes/changes';
+import { readChange, senderOf } from './changes/changes';
 import { whole } from '../base/listed';
 
 const ofWorkspace = '/api/workspaces/{ws}';
@@ -184,7 +184,7 @@ export const getStructureCheck = workspaceEndpoint({
   summary: 'Where the structure differs from the tables that stand in the database; empty where all is well',
   needs: 'see',
   answers: '{items: [{table, words}], next: null}',
-  answer: async ({ pool, access }) => whole(await structureDefects(pool, access.whole)),
+  answer: async ({ pool, access }) => whole(await structureDefects(pool, telling(access).workspace)),
 });
 
 export const getStructureSteps = workspaceEndpoint({
@@ -287,7 +287,7 @@ export const postStructureImport = workspaceEndpoint({
       access,
       structure.tables.flatMap(({ fields }) => fields.flatMap(({ to }) => (typeof to === 'string' ? [to] : []))),
     );
-    return makePlan(pool, over, changesFromStructure(over.workspace.model, structure, readChange));
+    return makePlan(pool, over, changesFromStructure(over.workspace.model, structure, readChange(senderOf(over))));
   },
 });
 

@@ -19,7 +19,7 @@ import {
 import { accessOver, tableAt, authorize, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Pool } from '../database/pool';
 import { refuse } from '../base/refusal';
-import { expandedChanges, changesSchema, type ChangeJson } from './changes/changes';
+import { expandedChanges, changesSchema, senderOf, type ChangeJson } from './changes/changes';
 import { modelJson } from './modelJson';
 
 export const listWorkspaces = endpoint({
@@ -117,7 +117,7 @@ export const postPlan = workspaceEndpoint({
   answer: async ({ pool, access, body }) => {
     const { changes } = body as { changes: ChangeJson[] };
     const over = await withForeign(pool, access, changes);
-    const expanded = expandedChanges(over.workspace.model, changes);
+    const expanded = expandedChanges(over.workspace.model, changes, senderOf(over));
     const plan = await makePlan(pool, over, expanded.changes);
     return { ...plan, effects: plan.effects.map((effect, index) => ({ ...effect, source: expanded.sources[index] })) };
   },

@@ -302,6 +302,8 @@ export const batches = loom.table(
     /** The version of the model after a change of structure. */
     version: integer('version'),
     undoneBy: bigint('undone_by', { mode: 'number' }),
+    /** Who alone may know what it changed: a table of it was private to them then. */
+    privateTo: integer('private_to').references(() => people.id),
     /** The Idempotency-Key of the call that made it: whether a call that was cut off was done is seen from this. */
     call: text('call'),
     /**

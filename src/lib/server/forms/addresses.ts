@@ -78,6 +78,8 @@ export async function makeAddress(
       `“${form.label}” is for people of the workspace.`,
       'Design a form for outsiders: it says for each field what they may see.',
     );
+  if (table.privateTo !== undefined)
+    throw refuse(422, `${table.label} is private.`, 'Share it first, so that somebody sees what comes in.');
   const secret = randomBytes(20).toString('base64url');
   const [made] = await catalogueOn(pool)
     .insert(formAddresses)

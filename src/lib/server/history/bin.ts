@@ -3,7 +3,7 @@ import type { Change } from '$core/types/change';
 import { applyChange } from '$core/changes/change';
 import { seesWhole } from '$core/access/rights';
 import { findField, findTable, ownTables } from '$core/model/model';
-import { seesEverything } from '$core/parts/visible';
+import { privateToOthers, seesEverything } from '$core/parts/visible';
 import type { Model } from '$core/types/model';
 import type { Scalar } from '$core/types/expression';
 import { withWorkspace } from '../access/lock';
@@ -49,6 +49,7 @@ export async function binOf(pool: Pool, access: WorkspaceAccess): Promise<{ thin
         change.do === 'addTable' &&
         !change.table.pairs &&
         !findTable(access.whole.model, change.table.id) &&
+        !privateToOthers({ tables: [change.table] }, access.sights).has(change.table.id) &&
         !seen.has(change.table.id)
       ) {
         seen.add(change.table.id);

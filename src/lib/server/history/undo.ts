@@ -7,7 +7,7 @@ import { seesEverything } from '$core/parts/visible';
 import type { Table } from '$core/types/model';
 import type { Scalar } from '$core/types/expression';
 import { withWorkspace } from '../access/lock';
-import { requireChanges } from '../access/changeRights';
+import { privateRefusal, requireChanges } from '../access/changeRights';
 import { requireRight, seeing, authorize, telling, type Need, type WorkspaceAccess } from '../access/workspaceAccess';
 import { tableSql } from '../access/workspaceState';
 import { batches, byWords, history, people } from '../database/catalogue';
@@ -89,8 +89,13 @@ export async function undoBatch(pool: Pool, access: WorkspaceAccess, id: number)
 }
 
 /** What a batch changed in other workspaces is undone by those who may change it there. */
-async function requireRights(client: Client, access: WorkspaceAccess, { id, inverse }: Batch): Promise<void> {
+async function requireRights(
+  client: Client,
+  access: WorkspaceAccess,
+  { id, inverse, privateTo }: Batch,
+): Promise<void> {
   const { model } = access.workspace;
+  if (privateTo !== null && privateTo !== access.person.id) throw privateRefusal();
   const { rows } = await client.query<{ table: string }>(
     sql`select distinct table_id as table from loom.history where batch = ${id}`,
   );
@@ -127,8 +132,10 @@ async function laterThan(client: Client, access: WorkspaceAccess, batch: Batch):
 const standingColumns = ({ workspace, person, sights, cuts }: WorkspaceAccess): string => {
   const seen = `(b.workspace = ${workspace.id} or exists (select from loom.memberships m where m.workspace = b.workspace and m.person = ${person.id}${person.limits?.workspace ? ' and false' : ''}))`;
   if (!seesEverything(sights.own) || cuts) return `b.id as batch, 'a later change' as title, 'somebody' as by, b.at`;
-  return `b.id as batch, case when ${seen} then b.title else 'a change in a linked workspace' end as title,
-    case when ${seen} then ${byWords} else 'somebody there' end as by, b.at`;
+  const hidden = `b.private_to <> ${person.id}`;
+  return `b.id as batch, b.at,
+    case when ${hidden} then 'a later change' when ${seen} then b.title else 'a change in a linked workspace' end as title,
+    case when ${hidden} then 'somebody' when ${seen} then ${byWords} else 'somebody there' end as by`;
 };
 
 async function laterStructure(client: Client, access: WorkspaceAccess, { id, changes }: Batch): Promise<Standing[]> {

@@ -4,7 +4,7 @@ import { findField, findTable, isShown, ownTables } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Reach, Role } from '$core/types/role';
 import { accessAs, type WorkspaceAccess } from '../access/workspaceAccess';
-import { storedName, tableName } from '../access/workspaceState';
+import { tableName } from '../access/workspaceState';
 import type { Pool } from '../database/pool';
 import { raw, sql } from '../base/sql';
 
@@ -28,7 +28,7 @@ export interface TableEffect {
 /** Beyond it a count says little more and takes its time. */
 const mostCounted = 100_000;
 
-/** What a role would let a person see and do, table by table. */
+/** What a role would let a person see and do, table by table, as far as whoever asks sees the tables themselves. */
 export async function effectOf(
   pool: Pool,
   access: WorkspaceAccess,
@@ -37,13 +37,13 @@ export async function effectOf(
 ): Promise<TableEffect[]> {
   const as = accessAs(access, role, role, person, role.label);
   const found: TableEffect[] = [];
-  for (const table of ownTables(access.whole.model)) found.push(await tableEffect(pool, access, as, role, table));
+  for (const table of ownTables(access.sight)) found.push(await tableEffect(pool, access, as, role, table));
   return found;
 }
 
 async function tableEffect(
   pool: Pool,
-  { whole }: WorkspaceAccess,
+  { whole, sight, workspace }: WorkspaceAccess,
   as: WorkspaceAccess,
   role: Role,
   table: Table,
@@ -56,7 +56,7 @@ async function tableEffect(
     );
     return rows[0]?.n ?? 0;
   };
-  const records = await count(storedName(whole, table));
+  const records = await count(tableName(workspace, table));
   const fields = table.fields.filter(isShown);
   const isHidden = (id: string) => !seen?.fields.some((field) => field.id === id);
   return {
@@ -72,7 +72,7 @@ async function tableEffect(
     carries: fields.flatMap((field) => {
       if (field.type.kind !== 'formula' || isHidden(field.id)) return [];
       const from = dependenciesOf(whole.model, field.type.formula).on.flatMap(({ field: id }) => {
-        const on = findField(whole.model, id);
+        const on = findField(sight, id);
         return on && !findField(as.sight, id) ? [`${on.table.label}.${on.field.label}`] : [];
       });
       return from.length > 0 ? [{ field: field.label, from: [...new Set(from)] }] : [];

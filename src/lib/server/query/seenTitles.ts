@@ -1,6 +1,6 @@
 import { seesWhole } from '$core/access/rights';
 import { findField } from '$core/model/model';
-import { seesEverything } from '$core/parts/visible';
+import { privateToOthers, seesEverything } from '$core/parts/visible';
 import type { WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import { sql } from '../base/sql';
@@ -18,14 +18,18 @@ export const seesRecordsOf = ({ sight, cuts }: WorkspaceAccess, table: string): 
 export async function seenTitles<
   T extends { readonly title: string } & ({ readonly id: number } | { readonly batch: number }),
 >(connection: Pool | Client, access: WorkspaceAccess, steps: readonly T[]): Promise<T[]> {
-  if ((seesEverything(access.sights.own) && !access.cuts) || steps.length === 0) return [...steps];
+  if (steps.length === 0) return [];
+  const isWhole = seesEverything(access.sights.own) && !access.cuts;
+  const viewer = typeof access.sights.viewer === 'number' ? access.sights.viewer : null;
   const numberOf = (step: T): number => ('batch' in step ? step.batch : step.id);
   const [hidden, { rows }] = [
-    await hiddenNames(connection, access),
-    await connection.query<{ batch: number; own: boolean; tables: string[] }>(
+    isWhole ? [] : await hiddenNames(connection, access),
+    await connection.query<{ batch: number; own: boolean; private: boolean; tables: string[] }>(
       sql`
         select b.id as batch, b.person is not distinct from ${access.person.id}::int as own,
-          array(select distinct h.table_id from loom.history h where h.batch = b.id) as tables
+          b.private_to is not null and b.private_to is distinct from ${viewer}::int as private,
+          case when ${isWhole} then '{}'::text[]
+            else array(select distinct h.table_id from loom.history h where h.batch = b.id) end as tables
         from loom.batches b
         where b.id = any(${steps.map(numberOf)})
       `,
@@ -33,7 +37,9 @@ export async function seenTitles<
   ];
   const told = new Set(
     rows
-      .filter(({ own, tables }) => own || tables.every((table) => seesRecordsOf(access, table)))
+      .filter(
+        (one) => !one.private && (one.own || isWhole || one.tables.every((table) => seesRecordsOf(access, table))),
+      )
       .map(({ batch }) => batch),
   );
   return steps.map((step) =>
@@ -43,7 +49,9 @@ export async function seenTitles<
 
 /** The labels of tables and fields that are hidden from the person, those in the bin included. */
 async function hiddenNames(connection: Pool | Client, { whole, sight, sights }: WorkspaceAccess): Promise<string[]> {
-  const own = whole.model.tables.filter(({ home }) => home === undefined);
+  // Steps with private tables are known by what they concern.
+  const isPrivate = privateToOthers(whole.model, sights);
+  const own = whole.model.tables.filter(({ id, home }) => home === undefined && !isPrivate.has(id));
   const standing = [
     ...own.filter(({ id, pairs }) => !pairs && !sight.tables.some((table) => table.id === id)),
     ...own.flatMap(({ fields }) => fields).filter(({ id }) => !findField(sight, id)),

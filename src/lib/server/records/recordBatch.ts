@@ -4,6 +4,7 @@ import { tablesToTell } from '../database/changeEvents';
 import type { Client } from '../database/pool';
 import { prepared, statementEpoch, written, type Row } from '../sql/statement';
 import type { BatchInfo, HistoryRow } from './edits';
+import type { Table } from '$core/types/model';
 import { empty, join, raw, sql, type Sql } from '../base/sql';
 
 const json = (value: unknown): string | null => (value === null || value === undefined ? null : JSON.stringify(value));
@@ -31,6 +32,11 @@ function batchStatement(
   tables: readonly string[],
   answer: Sql | null,
 ): Sql {
+  const concerned = new Set(history.map(({ table }) => table));
+  for (const change of info.changes ?? [])
+    concerned.add(change.do === 'addTable' ? change.table.id : (change.table ?? ''));
+  const isPrivate = ({ id, privateTo }: Table) => privateTo === person.id && concerned.has(id);
+  const gone = (info.inverse ?? []).flatMap((change) => (change.do === 'addTable' ? [change.table] : []));
   const batch = [
     workspace.id,
     person.id,
@@ -40,6 +46,7 @@ function batchStatement(
     json(info.inverse),
     info.changes ? workspace.version : null,
     call?.key ?? null,
+    [...workspace.model.tables, ...gone].some(isPrivate) ? person.id : null,
   ];
   const column = (pick: (row: HistoryRow) => unknown) => history.map(pick);
   const rows = [
@@ -59,7 +66,7 @@ function batchStatement(
     const [tablesTold, own, peers] = told;
     return sql`
       with b as (
-        insert into loom.batches (workspace, person, kind, title, changes, inverse, version, call)
+        insert into loom.batches (workspace, person, kind, title, changes, inverse, version, call, private_to)
         values (${workspaceId}, nullif(${personId}::int, 0), ${join(others)})
         returning id
       ), h as (

@@ -64,7 +64,7 @@ export async function keptPlaces(
     ({ kind, target, favourite, visitedAt, key, workspace, dye, icon, model: whole, role: id }): KeptPlace[] => {
       const role = roleNamed(whole, id);
       if (!role) return [];
-      const model = seenOf(whole, { own: rightsWithin(person, whole, role), homes: {} });
+      const model = seenOf(whole, { own: rightsWithin(person, whole, role), homes: {}, viewer: person.id });
       const base = { kind, favourite, visitedAt };
       if (kind === 'workspace') return [{ ...base, label: workspace, within: '', href: `/w/${key}`, dye, icon }];
       if (kind === 'table') {

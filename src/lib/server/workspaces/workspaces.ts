@@ -168,7 +168,7 @@ export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]
 
 async function ledgerLine(pool: Pool, person: Person, row: LedgerRow, role: Role): Promise<LedgerLine> {
   const rights = rightsWithin(person, row.model, role);
-  const seen = ownTables(seenOf(row.model, { own: rights, homes: {} }));
+  const seen = ownTables(seenOf(row.model, { own: rights, homes: {}, viewer: person.id }));
   const isCounted = ({ id }: Table) => seesAllOf(rights, id);
   const counts = await tableCounts(
     pool,

@@ -22,6 +22,7 @@
   import { call, workspacePath } from '../api';
   import { seeAsOneself } from './seeAs';
   import Menu from '../controls/Menu.svelte';
+  import PrivateMark from '../controls/PrivateMark.svelte';
   import Sign from '../controls/Sign.svelte';
   import CommandLine, { type Command } from './CommandLine.svelte';
   import Notices from './Notices.svelte';
@@ -182,7 +183,7 @@
       {/each}
     </ul>
     <ul class="tables">
-      {#each tables as { key, label, dye, icon } (key)}
+      {#each tables as { key, label, dye, icon, privateTo } (key)}
         <li>
           <a
             class="table"
@@ -194,7 +195,9 @@
             {#if icon}<span class="sign"><Sign {icon} /></span>{/if}<span class="name">{label}</span>{#if !icon}<span
                 class="short"
                 aria-hidden="true">{label.slice(0, 2)}</span
-              >{/if}<span class="count">{counts[key]?.toLocaleString() ?? ''}</span>
+              >{/if}<PrivateMark table={{ privateTo }} words={false} /><span class="count"
+              >{counts[key]?.toLocaleString() ?? ''}</span
+            >
           </a>
         </li>
       {/each}

@@ -40,6 +40,7 @@
     webhookDeleted: 'webhooks deleted',
     analystMade: 'ways into the database made',
     analystDeleted: 'ways into the database deleted',
+    tablesTakenOver: 'private tables taken over',
   };
   let kind = $state('');
   const lines = new PagedList<Line>((problem) => notices.refused(problem));

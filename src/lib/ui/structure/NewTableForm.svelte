@@ -39,6 +39,7 @@
   let description = $state(untrack(() => original?.description ?? ''));
   let dye = $state<Dye>(untrack(() => dyes[tables.length % dyes.length] ?? 'woad'));
   let icon = $state<Icon | null>(untrack(() => original?.icon ?? null));
+  let isPrivate = $state(untrack(() => original?.privateTo !== undefined));
   let lines = $state('Name');
   let refused = $state('');
   let busy = $state(false);
@@ -86,7 +87,7 @@
 
   /** The problem in words, or nothing once the table stands and its page is shown. */
   async function made(): Promise<string | null> {
-    const look = { label, description, dye, icon };
+    const look = { label, description, dye, icon, private: isPrivate };
     const changes = [
       original
         ? { do: 'copyTable', table: original.key, ...look }
@@ -125,6 +126,9 @@
       bind:value={description}
       placeholder="One line that tells people apart what belongs here"
     /></Label
+  >
+  <label class="tick"
+    ><input type="checkbox" bind:checked={isPrivate} /><span>Private: only you see it, until you share it</span></label
   >
   <LookChooser bind:dye bind:icon />
   {#if tables.length > 0}
@@ -180,6 +184,12 @@
     display: flex;
     gap: 8px;
     margin-top: 20px;
+  }
+  .tick {
+    display: flex;
+    gap: 8px;
+    align-items: center;
+    margin-top: 12px;
   }
   .soft {
     margin-top: 10px;

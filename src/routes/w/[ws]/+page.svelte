@@ -2,6 +2,7 @@
   import { page } from '$app/state';
   import { isSystem, ownTables } from '$core/model/model';
   import Button from '$ui/controls/Button.svelte';
+  import PrivateMark from '$ui/controls/PrivateMark.svelte';
   import Sign from '$ui/controls/Sign.svelte';
   import { useFrame } from '$ui/frame/context';
   import Inspector from '$ui/frame/Inspector.svelte';
@@ -108,7 +109,7 @@
             >{#if table.icon}<Sign icon={table.icon} />{/if}
             {table.label}</a
           >
-          <span class="purpose">{table.description}</span>
+          <span class="purpose"><PrivateMark {table} /> {table.description}</span>
           <span>{counted(data.counts[table.key] ?? 0, 'record')}</span>
           <span>{counted(table.fields.filter((field) => !isSystem(field)).length, 'field')}</span>
           <a class="side" href="{root}/t/{table.key}/structure">Structure</a>

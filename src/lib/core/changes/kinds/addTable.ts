@@ -32,5 +32,8 @@ export const addTable: ChangeDescriptor<AddTable> = {
   apply: applyAddTable,
   invert: (model, change) => [invertAddTable(model, change)],
   subjects: () => [],
-  words: ({ table }) => (table.pairs ? `pairs of ${table.label}` : `new table ${table.label}`),
+  words: ({ table }) =>
+    table.pairs
+      ? `pairs of ${table.label}`
+      : `new ${table.privateTo === undefined ? '' : 'private '}table ${table.label}`,
 };

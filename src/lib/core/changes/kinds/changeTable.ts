@@ -12,8 +12,8 @@ import { fromTo, settingWords } from './settingsInWords';
 function applyChangeTable(model: Model, change: ChangeTable): Result<Model> {
   const table = findTable(model, change.table);
   if (!table) return bad('There is no such table.');
-  const { icon, ...named } = { ...table, ...change.set };
-  const changed: Table = icon ? { ...named, icon } : named;
+  const { icon, privateTo, ...named } = { ...table, ...change.set };
+  const changed: Table = { ...named, ...(icon ? { icon } : {}), ...(privateTo ? { privateTo } : {}) };
   const checked = checkTableNames(model, changed);
   if (!checked.ok) return checked;
   const title = changed.title;
@@ -37,9 +37,13 @@ export const changeTable: ChangeDescriptor<ChangeTable> = {
     const words = Object.entries(set).map(([name, value]) =>
       name === 'title'
         ? 'another title field'
-        : name === 'dye'
-          ? fromTo('colour', old && dyeWords[old.dye], dyeWords[value as Dye])
-          : fromTo(settingWords[name] ?? name, old?.[name as 'label'], value),
+        : name === 'privateTo'
+          ? value === null
+            ? 'shared with everybody in the workspace'
+            : 'private'
+          : name === 'dye'
+            ? fromTo('colour', old && dyeWords[old.dye], dyeWords[value as Dye])
+            : fromTo(settingWords[name] ?? name, old?.[name as 'label'], value),
     );
     return `${names.table(table)}: ${words.join(', ')}`;
   },

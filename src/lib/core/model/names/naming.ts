@@ -18,7 +18,9 @@ export function checkTableNames(model: Model, table: Table): Result<true> {
     if (other.id === table.id || other.home !== table.home) continue;
     if (other.key === table.key)
       return bad(`There is a table with the key ${table.key} already.`, 'Choose another key.');
-    if (other.label.toLowerCase() === table.label.toLowerCase())
+    // Of what is private to somebody nobody else is told.
+    const seesBoth = other.privateTo === undefined || other.privateTo === table.privateTo;
+    if (seesBoth && other.label.toLowerCase() === table.label.toLowerCase())
       return bad(`There is a table ${other.label} already.`, 'Choose another label.');
   }
   return good(true);
@@ -43,11 +45,11 @@ export function checkFields(fields: readonly Field[]): Result<true> {
 export const newFieldKey = (fields: readonly Field[], label: string): string =>
   freeKey(keyFromLabel(label, 'field'), new Set(fields.map(({ key }) => key)));
 
-/** A key for a new table of this label that the workspace does not have yet. */
-export const newTableKey = (model: Model, label: string): string =>
+/** A key for a new table of this label that the workspace does not have yet, nor what else is `taken` there. */
+export const newTableKey = (model: Model, label: string, taken: readonly string[] = []): string =>
   freeKey(
     keyFromLabel(label, 'table'),
-    new Set(model.tables.filter(({ home }) => home === undefined).map(({ key }) => key)),
+    new Set([...model.tables.filter(({ home }) => home === undefined).map(({ key }) => key), ...taken]),
   );
 
 /** The label, or the first of `label 2`, `label 3`, … that is not taken. */

@@ -2,6 +2,7 @@ import Joi from 'joi';
 import { applyChange } from '$core/changes/change';
 import type { Change } from '$core/types/change';
 import type { Model } from '$core/types/model';
+import type { WorkspaceAccess } from '../../access/workspaceAccess';
 import { refuse } from '../../base/refusal';
 import { oneOf } from '../../http/oneOf';
 import { copyTableChanges, type CopyWish } from './copyTable';
@@ -10,7 +11,7 @@ import { linkChanges } from './links';
 import { optionChanges } from './options';
 import { partChanges } from './parts';
 import { ruleChanges } from './rules';
-import { tableIn, type OfTable, type Sending, type SentChange } from './sent';
+import { tableIn, type OfTable, type Sender, type Sending, type SentChange } from './sent';
 import type { ReadChange } from './structureImport';
 import { tableChanges, tableMembers } from './tables';
 
@@ -22,7 +23,7 @@ const copies = {
       table: Joi.string().required(),
       label: tableMembers.label.required(),
     },
-    expand: (json, sending) => copyTableChanges(sending.model(), tableIn(json, sending), json, readChange),
+    expand: (json, sending) => copyTableChanges(sending.model(), tableIn(json, sending), json, readChange(sending)),
   } satisfies SentChange<OfTable & CopyWish>,
 };
 
@@ -65,29 +66,46 @@ export const changesSchema = Joi.array()
   );
 
 /** Reads one change of a structure that was written out, in which more may stand than a change holds. */
-export const readChange: ReadChange = (model, json) => {
-  const { value, error } = changesSchema.validate([json], { stripUnknown: true });
-  if (error)
-    throw refuse(
-      400,
-      `${error.message}.`,
-      'Send a structure as it is exported.',
-      `/${error.details[0]?.path.slice(1).join('/') ?? ''}`,
-    );
-  return changesFromJson(model, value as ChangeJson[]);
-};
+export const readChange =
+  (sender: Sender): ReadChange =>
+  (model, json) => {
+    const { value, error } = changesSchema.validate([json], { stripUnknown: true });
+    if (error)
+      throw refuse(
+        400,
+        `${error.message}.`,
+        'Send a structure as it is exported.',
+        `/${error.details[0]?.path.slice(1).join('/') ?? ''}`,
+      );
+    return changesFromJson(model, value as ChangeJson[], sender);
+  };
 
 /** Changes as they were sent, with names looked up and identities given; each sees what those before it made. */
-export const changesFromJson = (model: Model, sent: readonly ChangeJson[]): Change[] =>
-  expandedChanges(model, sent).changes;
+export const changesFromJson = (model: Model, sent: readonly ChangeJson[], sender: Sender = {}): Change[] =>
+  expandedChanges(model, sent, sender).changes;
+
+/** Who sends changes, as far as these go by it. */
+export const senderOf = ({ person, whole, workspace }: WorkspaceAccess): Sender => ({
+  maker: person.id,
+  taken: whole === workspace ? [] : whole.model.tables.filter(({ home }) => home === undefined).map(({ key }) => key),
+});
 
 /** The same with the place in what was sent from which each change comes. */
-export function expandedChanges(model: Model, sent: readonly ChangeJson[]): { changes: Change[]; sources: number[] } {
+export function expandedChanges(
+  model: Model,
+  sent: readonly ChangeJson[],
+  sender: Sender = {},
+): { changes: Change[]; sources: number[] } {
   const changes: Change[] = [];
   const sources: number[] = [];
   let current = model;
   for (const [index, json] of sent.entries()) {
-    const sending: Sending = { model: () => current, at: `/changes/${index}` };
+    const sending: Sending = {
+      maker: sender.maker,
+      taken: sender.taken,
+      model: () => current,
+      at: `/changes/${index}`,
+    };
     // Entry and change have the same name, which TypeScript cannot follow through the union.
     const { expand } = sentChanges[json.do] as SentChange<ChangeJson>;
     for (const change of expand(json, sending)) {

@@ -18,7 +18,7 @@ export type CopyWish = { readonly label: string } & Omit<TableSettings, 'label' 
 export function copyTableChanges(
   model: Model,
   table: Table,
-  { label, key, description, dye, icon }: CopyWish,
+  { label, key, description, dye, icon, private: isPrivate = table.privateTo !== undefined }: CopyWish,
   read: ReadChange,
 ): Change[] {
   const written = (modelJson(model) as unknown as StructureJson).tables.find((one) => one.key === table.key);
@@ -63,6 +63,7 @@ export function copyTableChanges(
           description: description ?? table.description,
           ...(dye ? { dye } : {}),
           ...(icon === undefined ? (table.icon ? { icon: table.icon } : {}) : { icon }),
+          ...(isPrivate ? { private: true } : {}),
           title: written.title,
           fields,
           rules: (written.rules ?? []).filter((rule) => !ruled.has((rule as { id?: string }).id ?? '')),

@@ -12,7 +12,14 @@ export interface Sending {
   model(): Model;
   /** Its place in what was sent, for refusals. */
   readonly at: string;
+  /** Who makes it, by their number in the Directory: private tables are theirs. */
+  readonly maker?: number;
+  /** Keys of tables that are taken by such as the model does not show. */
+  readonly taken?: readonly string[];
 }
+
+/** What is known of who sends changes. */
+export type Sender = Pick<Sending, 'maker' | 'taken'>;
 
 /** A kind of change as programs write it: its members, and the changes of the core that it stands for. */
 export interface SentChange<J> {

@@ -18,6 +18,7 @@ export interface StructureJson {
     readonly dye?: string;
     readonly icon?: string | null;
     readonly title?: string | null;
+    readonly private?: boolean;
     readonly fields: readonly (Record<string, unknown> & { readonly key: string; readonly type: string })[];
     readonly rules?: readonly {
       readonly message: string;

@@ -9,6 +9,7 @@ import type { Change } from '$core/types/change';
 import { dyes, type Dye, type Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
 import { fieldSchema, newField, type FieldJson } from '../../structure/fieldJson';
+import { refuse } from '../../base/refusal';
 import { addField } from './fields';
 import { known, tableIn, type OfTable, type Sending, type SentChange } from './sent';
 
@@ -22,10 +23,13 @@ export const tableMembers = {
     .valid(...icons)
     .allow(null),
   title: Joi.string().allow(null),
+  private: Joi.boolean().description('only whoever makes it sees it, until they share it'),
 };
 const table = Joi.string().required();
 
-export type TableSettings = Partial<Pick<Table, 'key' | 'label' | 'description' | 'dye' | 'icon' | 'title'>>;
+export type TableSettings = Partial<Pick<Table, 'key' | 'label' | 'description' | 'dye' | 'icon' | 'title'>> & {
+  readonly private?: boolean;
+};
 type AddTableJson = { readonly label: string; readonly fields: readonly FieldJson[] } & TableSettings;
 
 const emptyTable: Table = { id: '', key: '', label: '', description: '', dye: 'woad', title: null, fields: [] };
@@ -36,6 +40,12 @@ const titleAmong = (fields: readonly Field[]): Field | undefined => {
   return texts.find(({ key }) => key === 'name' || key === 'title') ?? texts[0] ?? fields[0];
 };
 
+/** Whoever makes it; what nobody in particular makes is private to nobody. */
+function makerOf({ maker, at }: Sending): number {
+  if (maker === undefined) throw refuse(422, 'A private table is somebody’s.', 'Leave `private` out.', `${at}/private`);
+  return maker;
+}
+
 function* addTable(json: AddTableJson, sending: Sending): Generator<Change> {
   const { model } = sending;
   const isLater = ({ type, default: preset }: FieldJson) =>
@@ -45,8 +55,9 @@ function* addTable(json: AddTableJson, sending: Sending): Generator<Change> {
     if (!isLater(field)) fields.push(newField(model(), { ...emptyTable, fields }, field));
   const table: Table = {
     id: newId('t'),
-    key: json.key ?? newTableKey(model(), json.label),
+    key: json.key ?? newTableKey(model(), json.label, sending.taken),
     label: json.label,
+    ...(json.private ? { privateTo: makerOf(sending) } : {}),
     description: json.description ?? '',
     dye: json.dye ?? (dyes[ownTables(model()).length % dyes.length] as Dye),
     ...(json.icon ? { icon: json.icon } : {}),
@@ -73,11 +84,22 @@ export const tableChanges = {
     members: { table, set: Joi.object(tableMembers).min(1).required() },
     *expand(json, sending) {
       const owner = tableIn(json, sending);
-      const { title, ...set } = json.set;
+      const { title, private: isPrivate, ...set } = json.set;
+      if (isPrivate && owner.privateTo === undefined)
+        throw refuse(
+          422,
+          `${owner.label} is shared, and others may work with it.`,
+          'Copy it as a private table.',
+          `${sending.at}/set/private`,
+        );
       yield {
         do: 'changeTable',
         table: owner.id,
-        set: title === undefined ? set : { ...set, title: title === null ? null : known(owner, title, sending.at).id },
+        set: {
+          ...set,
+          ...(title === undefined ? {} : { title: title === null ? null : known(owner, title, sending.at).id }),
+          ...(isPrivate === false ? { privateTo: null } : {}),
+        },
       };
     },
   } satisfies SentChange<OfTable & { readonly set: TableSettings }>,

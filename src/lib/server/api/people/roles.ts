@@ -35,7 +35,7 @@ export const postRole = workspaceEndpoint({
   body: roleSchema.fork('label', (label) => label.required()),
   answers: 'the role',
   answer: async ({ pool, access, body }) => {
-    const { model } = access.whole;
+    const model = access.sight;
     const blank = { ...partOf('role').blank({}), id: newId('a') };
     const part = partFrom(model, null, 'role', blank, body as Partial<RoleJson>, '');
     const at = partsOf(model, 'role').length;
@@ -53,7 +53,7 @@ export const patchRole = workspaceEndpoint({
   answers: 'the role',
   answer: async ({ pool, access, params, body }) => {
     const standing = ownRole(access, params.role ?? '');
-    const part = partFrom(access.whole.model, null, 'role', standing, body as Partial<RoleJson>, '');
+    const part = partFrom(access.sight, null, 'role', standing, body as Partial<RoleJson>, '');
     await changeAtOnce(pool, access, [{ do: 'changePart', kind: 'role', table: null, part }]);
     return roleNow(pool, access, part.id);
   },
@@ -84,7 +84,7 @@ export const postRoleTry = workspaceEndpoint({
   answer: async ({ pool, access, body }) => {
     const { role, person = access.person.id } = body as { role: Partial<RoleJson>; person?: number };
     const blank = { ...partOf('role').blank({}), id: newId('a') };
-    const part = partFrom(access.whole.model, null, 'role', blank, role, '/role');
+    const part = partFrom(access.sight, null, 'role', blank, role, '/role');
     return { items: await effectOf(pool, access, part, person), next: null };
   },
 });

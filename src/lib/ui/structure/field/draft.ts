@@ -184,7 +184,7 @@ export function waitingWords(change: ChangeDraft, fields: readonly Pick<Field, '
     case 'moveField':
       return `${name} moved`;
     case 'changeTable':
-      return set.join(', ');
+      return set.map((one) => (one === 'private' ? 'shared with the workspace' : one)).join(', ');
     case 'removeTable':
       return '− the table';
     case 'addRule':

@@ -11,6 +11,7 @@
   import StagePage from '$ui/frame/StagePage.svelte';
   import AuditTrail from '$ui/people/AuditTrail.svelte';
   import GroupsIn from '$ui/people/GroupsIn.svelte';
+  import LeftBehind from '$ui/people/LeftBehind.svelte';
   import { seeAs } from '$ui/frame/seeAs';
   import { agoWords, counted } from '$ui/values/words';
   import { renewed } from '$ui/renewed';
@@ -201,6 +202,7 @@
     <GroupsIn {workspace} {groups} all={allGroups} roles={roleChoices} {administers} onchanged={() => changes++} />
   {/if}
   {#if administers}
+    <LeftBehind {workspace} {changes} onchanged={() => changes++} />
     <p class="roles"><a href="/w/{workspace}/people/roles">Roles: what each may see and do</a></p>
     <AuditTrail {workspace} {changes} />
   {/if}

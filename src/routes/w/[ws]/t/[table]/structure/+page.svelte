@@ -150,6 +150,14 @@
           { label: 'Paste a list of fields', keys: 'Alt+V', run: () => (panel = { kind: 'paste' }) },
           { label: 'Add a rule', run: () => (panel = { kind: 'rule' }) },
           { label: 'Name, colour, icon and title field', run: () => (panel = { kind: 'table' }) },
+          ...(table.privateTo === undefined
+            ? []
+            : [
+                {
+                  label: 'Share the table with the workspace',
+                  run: () => wait({ do: 'changeTable', table: table.id, set: { private: false } }),
+                },
+              ]),
           {
             label: showSystem ? 'Hide the system’s fields' : 'Show the system’s fields',
             run: () => (showSystem = !showSystem),

@@ -1,0 +1,2 @@
+ALTER TABLE "loom"."batches" ADD COLUMN "private_to" integer;--> statement-breakpoint
+ALTER TABLE "loom"."batches" ADD CONSTRAINT "batches_private_to_people_id_fk" FOREIGN KEY ("private_to") REFERENCES "loom"."people"("id") ON DELETE no action ON UPDATE no action;
