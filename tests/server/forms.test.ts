@@ -391,15 +391,16 @@ describe('what an outsider gets to see', () => {
     const ask = async (field: string, q = '') =>
       call(postOutsideCandidates, { secret }, { body: JSON.stringify({ field, q }), headers: json });
     expect((await ask('village')).body).toEqual({
-      candidates: [
+      items: [
         { id: 3, title: 'Fell Gate' },
         { id: 1, title: 'Low Meadow' },
       ],
+      next: null,
     });
-    expect((await ask('village', 'croft')).body).toEqual({ candidates: [] });
+    expect((await ask('village', 'croft')).body).toEqual({ items: [], next: null });
     // A title that is internal is the record's number, and no way to find it by.
-    expect((await ask('helpers')).body).toEqual({ candidates: [{ id: 1, title: '#1' }] });
-    expect((await ask('helpers', 'winter')).body).toEqual({ candidates: [] });
+    expect((await ask('helpers')).body).toEqual({ items: [{ id: 1, title: '#1' }], next: null });
+    expect((await ask('helpers', 'winter')).body).toEqual({ items: [], next: null });
     for (const field of ['phone', 'source', 'seen_by', 'nothing']) expect((await ask(field)).status).toBe(404);
   });
 

@@ -1,6 +1,11 @@
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import type { Person } from '$server/access/workspaceAccess';
+import { endpoints } from '$server/api/openapi';
 import type { Pool } from '$server/database/pool';
+import { beginIntake, readIntake } from '$server/intake/intakes';
 import { called, callerBy, endpointAt } from '../safety/calling';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, Place, text } from './place';
@@ -254,4 +259,47 @@ test('a token sees private tables of its person where it may reach them, and non
   expect([own.status, own.text.includes('quiet')]).toEqual([200, true]);
   const foreign = await ask(ida!, 'POST', '/api/tokens', { label: 'diary', workspace: place.key, tables: ['diary'] });
   expect([foreign.status, /There is no table “diary” here/.test(foreign.text)]).toEqual([422, true]);
+});
+
+test('what is brought into it is seen by its owner alone: the file, its rows, the receipt, and how its like goes in', async () => {
+  const folder = mkdtempSync(join(tmpdir(), 'loom-private-'));
+  const bring = async (by: Place): Promise<number> => {
+    const path = join(folder, String(Math.random()));
+    writeFileSync(path, 'Word,Hive\nhushed,H-1\nshrill,H-2\n');
+    const { id } = await beginIntake(pool, await by.access(), [{ name: 'words.csv', path }]);
+    await until(by, id, 'reading');
+    return id;
+  };
+  const until = async (by: Place, id: number, busy: string) => {
+    for (let tries = 0; tries < 400; tries++) {
+      const { state } = await readIntake(pool, await by.access(), id);
+      if (state !== busy) return state;
+      await new Promise((resolve) => setTimeout(resolve, 25));
+    }
+    return busy;
+  };
+  const id = await bring(toms);
+  const { tables } = (await ask(tom!, 'GET', ws('/model'))).answer as unknown as { tables: { id: string }[] };
+  const proposal = { tables: { 0: { into: tables[1]!.id } }, columns: {} };
+  expect((await ask(tom!, 'PUT', ws(`/intakes/${id}/proposal`), proposal)).status).toBe(200);
+  const isHidden = async () => {
+    const calls = endpoints.filter(({ path }) => path.includes('/intakes'));
+    expect(calls.length).toBeGreaterThan(10);
+    for (const { method, path } of calls) {
+      const at = path.replace('{ws}', place.key).replace('{id}', String(id));
+      const found = await ask(ida!, method, at, method === 'GET' ? undefined : {});
+      expect([path, found.status, /words|hushed|diary/i.test(found.text)]).toEqual([path, expect.any(Number), false]);
+      if (path.includes('{id}')) expect([path, found.status >= 400]).toEqual([path, true]);
+    }
+    expect((await ask(tom!, 'GET', ws(`/intakes/${id}`))).text).toContain('hushed');
+  };
+  await isHidden();
+  expect((await ask(tom!, 'POST', ws(`/intakes/${id}/load`), {})).status).toBe(200);
+  expect(await until(toms, id, 'loading')).toBe('loaded');
+  await isHidden();
+  expect(await toms.values('diary', 'word')).toEqual(['quiet', 'loud', 'hushed', 'shrill']);
+  // Ida's file of the same shape finds nothing of where Tom's went.
+  const again = await bring(place);
+  const own = await ask(ida!, 'GET', ws(`/intakes/${again}`));
+  expect([own.status, own.text.includes(tables[1]!.id), /diary/i.test(own.text)]).toEqual([200, false, false]);
 });

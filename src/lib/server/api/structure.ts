@@ -116,7 +116,7 @@ export const postCandidates = workspaceEndpoint({
     limit: Joi.number().integer().min(1).max(100).default(12),
     any: Joi.boolean().default(false).description('also records that the link’s limit leaves out, as for a filter'),
   }),
-  answers: '{candidates: [{id, title, shows}]}',
+  answers: '{items: [{id, title, shows}], next: null}',
   answer: async ({ pool, access, params, body }) => {
     const table = tableAt(access, params.t ?? '');
     const { q, record, values, limit, any } = body as {
@@ -126,15 +126,15 @@ export const postCandidates = workspaceEndpoint({
       limit: number;
       any: boolean;
     };
-    return {
-      candidates: await candidatesOf(pool, access, table, fieldAt(table, params.f ?? ''), {
+    return whole(
+      await candidatesOf(pool, access, table, fieldAt(table, params.f ?? ''), {
         typed: q,
         limit,
         record,
         draft: values,
         any,
       }),
-    };
+    );
   },
 });
 

@@ -1,8 +1,9 @@
 import { isDeepStrictEqual } from 'node:util';
-import { and, desc, eq, lt } from 'drizzle-orm';
+import { and, desc, eq, lt, or, sql as catalogueSql, type SQL } from 'drizzle-orm';
 import { carried } from '$core/intake/carried';
 import type { Decisions, IntakeSheet, Proposal, ReadingWish, Receipt, SheetPreview } from '$core/intake/intake';
 import { identitiesOf, propose } from '$core/intake/proposal/propose';
+import { privateToOthers } from '$core/parts/visible';
 import { resolveDecisions } from '$core/intake/resolveDecisions';
 import { requireRight, type WorkspaceAccess } from '../access/workspaceAccess';
 import { intakes, type IntakeProgress, type IntakeState } from '../database/catalogue';
@@ -107,6 +108,23 @@ export async function readAgain(
   return begun;
 }
 
+/** The intakes of a workspace that somebody may look at: what others bring into a table of theirs alone is not there. */
+function seenIntakes({ workspace, whole, person, sights }: WorkspaceAccess): SQL | undefined {
+  const hidden = [...privateToOthers(whole.model, sights)];
+  return and(
+    eq(intakes.workspace, workspace.id),
+    or(
+      eq(intakes.person, person.id),
+      and(
+        ...hidden.map((table) => catalogueSql`strpos(coalesce(${intakes.proposal}::text, ''), ${table}) = 0`),
+        catalogueSql`not exists (
+          select from loom.batches b where b.id = ${intakes.batch} and b.private_to <> ${person.id}
+        )`,
+      ),
+    ),
+  );
+}
+
 /** The intake as it stands; work that was cut off is said so. */
 export async function readIntake(pool: Pool, access: WorkspaceAccess, id: number): Promise<IntakeOut> {
   // A load can be undone, and that undone again, from History as well: what became of its batch is what stands.
@@ -122,7 +140,7 @@ export async function readIntake(pool: Pool, access: WorkspaceAccess, id: number
   const [found] = await catalogueOn(pool)
     .select(intakeColumns)
     .from(intakes)
-    .where(and(eq(intakes.id, id), eq(intakes.workspace, access.workspace.id)));
+    .where(and(eq(intakes.id, id), seenIntakes(access)));
   if (!found) throw notHere('intake');
   if (found.state !== 'loading' && found.state !== 'reading') return found;
   const { rows } = await pool.query<{ held: boolean; age: number }>(
@@ -170,7 +188,7 @@ export async function listIntakes(
   const rows = await catalogueOn(pool)
     .select({ id: intakes.id, state: intakes.state, madeAt: intakes.madeAt, sheets: intakes.sheets })
     .from(intakes)
-    .where(and(eq(intakes.workspace, access.workspace.id), after === undefined ? undefined : lt(intakes.id, after)))
+    .where(and(seenIntakes(access), after === undefined ? undefined : lt(intakes.id, after)))
     .orderBy(desc(intakes.id))
     .limit(limit + 1);
   const shown = rows.map(({ sheets, ...row }) => ({
@@ -195,8 +213,8 @@ async function changing(
   // Work that was cut off, and loads that were undone elsewhere, are said so first.
   await readIntake(pool, access, id);
   return inTransaction(pool, 'select 1', async (client) => {
-    const mine = and(eq(intakes.id, id), eq(intakes.workspace, access.workspace.id));
-    const [intake] = await catalogueOn(client).select(intakeColumns).from(intakes).where(mine).for('update');
+    const seen = and(eq(intakes.id, id), seenIntakes(access));
+    const [intake] = await catalogueOn(client).select(intakeColumns).from(intakes).where(seen).for('update');
     if (!intake) throw notHere('intake');
     requireState(intake, states);
     const changed = { ...(await work(client, intake)), receipt: null, problem: null, state: 'ready' as const };

@@ -143,11 +143,11 @@ export const postOffered = workspaceEndpoint({
     record: recordId.allow(null).default(null),
     values: Joi.object().default({}),
   }),
-  answers: '{candidates: [{id, title, shows}]}, 20 at most',
+  answers: '{items: [{id, title, shows}], next: null}, 20 at most',
   answer: async (call) => {
     const { table, form } = formOf(call);
     const { q, record, values } = call.body as { q: string; record: number | null; values: Record<string, unknown> };
-    return { candidates: await offered(call, table, form, { q, record, values }) };
+    return whole(await offered(call, table, form, { q, record, values }));
   },
 });
 

@@ -9,6 +9,7 @@ import { textWithin } from '../../http/body';
 import { holdsOnlyText } from '../../http/json';
 import { filesSent, isJson, receiveParts } from '../../http/upload';
 import { refuse } from '../../base/refusal';
+import { whole } from '../../base/listed';
 import { candidatesOf } from '../../query/candidates';
 
 const ofForm = '/api/forms/{secret}';
@@ -45,7 +46,7 @@ export const postOutsideCandidates = endpoint({
     q: Joi.string().allow('').max(200).default(''),
     values: Joi.object().default({}),
   }),
-  answers: '{candidates: [{id, title}]}, 20 at most',
+  answers: '{items: [{id, title}], next: null}, 20 at most',
   answer: async (call) => {
     const { access, table, form, ended } = await open(call);
     const { field: key, q, values } = call.body as { field: string; q: string; values: Record<string, unknown> };
@@ -67,7 +68,7 @@ export const postOutsideCandidates = endpoint({
       offers: item.offers,
       outside: true,
     });
-    return { candidates: found.map(({ id, title }) => ({ id, title })) };
+    return whole(found.map(({ id, title }) => ({ id, title })));
   },
 });
 

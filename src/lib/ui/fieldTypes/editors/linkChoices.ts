@@ -36,12 +36,12 @@ export async function comparedChoices(
   typed: string,
 ): Promise<{ label: string; about: string; value: number }[]> {
   const path = workspacePath(workspace, `/tables/${table.key}/fields/${field.key}/candidates`);
-  const answer = await call<{ candidates: { id: number; title: string; shows: (string | null)[] }[] }>('POST', path, {
+  const answer = await call<{ items: { id: number; title: string; shows: (string | null)[] }[] }>('POST', path, {
     q: typed,
     any: true,
   });
   return answer.ok
-    ? answer.value.candidates.map(({ id, title, shows }) => ({
+    ? answer.value.items.map(({ id, title, shows }) => ({
         label: title,
         about: shows.filter(Boolean).join(' · '),
         value: id,
@@ -56,13 +56,13 @@ export async function linkChoices(
 ): Promise<LinkChoice[]> {
   const path = workspacePath(workspace, `/tables/${table.key}/fields/${field.key}/candidates`);
   const { [field.key]: _, ...others } = sendable(draft);
-  const answer = await call<{ candidates: { id: number; title: string; shows: (string | null)[] }[] }>('POST', path, {
+  const answer = await call<{ items: { id: number; title: string; shows: (string | null)[] }[] }>('POST', path, {
     q: typed,
     record,
     values: others,
   });
   if (!answer.ok) return [];
-  const found: LinkChoice[] = answer.value.candidates.map(({ id, title, shows }) => ({
+  const found: LinkChoice[] = answer.value.items.map(({ id, title, shows }) => ({
     label: title,
     about: shows.filter(Boolean).join(' · '),
     value: { id, title },

@@ -7,7 +7,7 @@ import type { Choice } from '../../controls/Combo.svelte';
 import { peopleChoices } from '../../fieldTypes/editors/linkChoices';
 
 type Values = Readonly<Record<string, unknown>>;
-type Candidates = { candidates: { id: number; title: string; shows?: (string | null)[] }[] };
+type Candidates = { items: { id: number; title: string; shows?: (string | null)[] }[] };
 
 const hasFiles = (value: unknown): value is readonly (File | FileReference)[] =>
   Array.isArray(value) && value.some((one) => one instanceof File);
@@ -68,7 +68,7 @@ const filled = (values: Values): Values =>
 
 const asChoices = (answer: Answer<Candidates>): Choice[] =>
   answer.ok
-    ? answer.value.candidates.map(({ id, title, shows = [] }) => ({
+    ? answer.value.items.map(({ id, title, shows = [] }) => ({
         label: title,
         about: shows.filter(Boolean).join(' · '),
         value: { id, title },
