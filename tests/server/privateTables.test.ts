@@ -5,13 +5,15 @@ import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
 import type { Person } from '$server/access/workspaceAccess';
 import { endpoints } from '$server/api/openapi';
 import type { Pool } from '$server/database/pool';
+import { ChangeListener } from '$server/live/events';
 import { beginIntake, readIntake } from '$server/intake/intakes';
-import { called, callerBy, endpointAt } from '../safety/calling';
+import { answered, called, callerBy, endpointAt } from '../safety/calling';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, Place, text } from './place';
 
 /** Tom keeps a diary of his own in a workspace that Ida administers as he does. */
 let pool: Pool;
+let url: string;
 let drop: () => Promise<void>;
 let [ida, tom, pell]: Person[] = [];
 let place: Place;
@@ -19,7 +21,7 @@ let toms: Place;
 let places = 0;
 
 beforeAll(async () => {
-  ({ pool, drop } = await freshDatabase('private_tables'));
+  ({ pool, url, drop } = await freshDatabase('private_tables'));
   [ida, tom, pell] = [await makePerson(pool, 'Ida'), await makePerson(pool, 'Tom'), await makePerson(pool, 'Pell')];
 });
 afterAll(() => drop());
@@ -249,6 +251,30 @@ test('what somebody who left kept private is taken over by an administrator, and
   expect(await labels(pell!)).toEqual(['Hives', 'Diary']);
   await ask(ida!, 'POST', ws('/members'), { person: tom!.id, role: 'administrator' });
   expect(await labels(tom!)).toEqual(['Hives', 'Diary']);
+});
+
+test('others hear that something happened, and not where', async () => {
+  const listener = new ChangeListener(url);
+  await listener.start();
+  const { tables } = (await ask(tom!, 'GET', ws('/model'))).answer as unknown as { tables: { id: string }[] };
+  const { endpoint, params } = endpointAt('GET', ws('/events'));
+  const hears = async (by: Person) => {
+    const stream = await answered(pool, by, endpoint, params, new Request('http://loom.example/'), listener);
+    const reader = stream.body!.getReader();
+    const heard: string[] = [];
+    void (async () => {
+      for (let piece = await reader.read(); !piece.done; piece = await reader.read())
+        heard.push(new TextDecoder().decode(piece.value as Uint8Array));
+    })();
+    return { heard, stop: () => reader.cancel() };
+  };
+  const [own, other] = [await hears(tom!), await hears(ida!)];
+  await toms.insert('diary', { word: 'whispered', hive: 1 });
+  await expect.poll(() => own.heard.join()).toContain(tables[1]!.id);
+  await expect.poll(() => other.heard.join()).toContain('"batch"');
+  expect(other.heard.join()).not.toContain(tables[1]!.id);
+  await Promise.all([own.stop(), other.stop()]);
+  await listener.stop();
 });
 
 test('a token sees private tables of its person where it may reach them, and none of others', async () => {

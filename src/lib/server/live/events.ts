@@ -1,5 +1,6 @@
 import { EventEmitter } from 'node:events';
 import pg from 'pg';
+import { findTable } from '$core/model/model';
 import { log } from '../base/log';
 import { listenerName, processId } from '../database/processId';
 import type { WorkspaceAccess } from '../access/workspaceAccess';
@@ -182,7 +183,9 @@ export function eventStream(
           Math.max(0, told + hereEvery - Date.now()),
         );
       };
-      const unsubscribe = listener.subscribe(workspace, (event) => tell(() => `data: ${JSON.stringify(event)}\n\n`));
+      const unsubscribe = listener.subscribe(workspace, (event) =>
+        tell((to) => `data: ${JSON.stringify({ ...event, tables: seenTables(event.tables, to) })}\n\n`),
+      );
       const leave = listener.presence.subscribe(workspace, here);
       const timer = setInterval(() => tell(() => ': still here\n\n'), keepAlive);
       send('retry: 2000\n\n');
@@ -194,6 +197,12 @@ export function eventStream(
     headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' },
   });
 }
+
+/** The tables that something happened in: those that are hidden from who is told are one that nobody knows. */
+const seenTables = (tables: readonly string[], { sight, whole }: WorkspaceAccess): readonly string[] =>
+  sight === whole.model
+    ? tables
+    : [...new Set(tables.map((id) => (findTable(whole.model, id) && !findTable(sight, id) ? 'hidden' : id)))];
 
 /** Where somebody is, as far as who is told may see it: not in which field, where that is hidden from them. */
 function seenPlace(one: Whereabouts, { workspace }: WorkspaceAccess): Whereabouts {
