@@ -17,6 +17,8 @@ export function databaseUrl(name: string): string {
 /** The databases that the running test file has open, looked through after each of its cases. */
 export const openDatabases = new Set<Pool>();
 
+let numbers = 0;
+
 /** A database of its own for one test file. */
 export async function freshDatabase(name: string): Promise<{ pool: Pool; url: string; drop: () => Promise<void> }> {
   const admin = new pg.Client({ connectionString: databaseUrl('postgres') });
@@ -24,6 +26,9 @@ export async function freshDatabase(name: string): Promise<{ pool: Pool; url: st
   await admin.query(`drop database if exists ${name} with (force)`);
   await admin.query(`create database ${name} template ${templateName}`);
   const pool = openPool(databaseUrl(name), 24);
+  // Test files share a process: what is in memory by the number of a workspace is none of another database.
+  numbers += 1_000;
+  await pool.query(`select setval(pg_get_serial_sequence('loom.workspaces', 'id'), $1)`, [numbers]);
   openDatabases.add(pool);
   return {
     pool,

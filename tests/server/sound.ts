@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { afterEach, expect } from 'vitest';
+import { afterAll, afterEach, expect } from 'vitest';
 import { withModel } from '$server/access/workspaceAccess';
 import { workspaces } from '$server/database/catalogue';
 import { catalogueOn, type Pool } from '$server/database/pool';
@@ -8,6 +8,14 @@ import { openDatabases } from './database';
 
 // Files are kept by the numbers of a database, and each worker has databases of its own.
 process.env.LOOM_FILES ??= join('.loom', 'test files', process.env.VITEST_POOL_ID ?? '');
+
+// What a test file sets is for itself.
+const environment = { ...process.env };
+afterAll(() => {
+  for (const name of Object.keys(process.env)) if (!(name in environment)) Reflect.deleteProperty(process.env, name);
+  Object.assign(process.env, environment);
+  damaged.clear();
+});
 
 /** By database and workspace: the last batch and version that were looked at. */
 const looked = new WeakMap<Pool, Map<number, string>>();
