@@ -238,6 +238,7 @@ test('what somebody who left kept private is taken over by an administrator, and
   expect((await ask(ida!, 'GET', ws('/private-tables'))).answer.items).toEqual([]);
   expect((await ask(ida!, 'POST', path)).text).toContain('Tom is in this workspace');
   expect((await ask(pell!, 'POST', path)).status).toBe(403);
+  const { batch } = await toms.write('diary', { update: [{ id: 1, values: { word: 'hushed' } }] });
   await ask(ida!, 'DELETE', ws(`/members/${tom!.id}`));
   const left = await ask(ida!, 'GET', ws('/private-tables'));
   expect(left.answer.items).toEqual([{ person: tom!.id, name: 'Tom', tables: 1 }]);
@@ -246,6 +247,9 @@ test('what somebody who left kept private is taken over by an administrator, and
   expect((await ask(ida!, 'POST', path)).status).toBe(200);
   expect([await labels(ida!), await labels(pell!)]).toEqual([['Hives', 'Diary'], ['Hives']]);
   expect((await ask(ida!, 'GET', ws('/audit'))).text).toContain('took over a private table of Tom');
+  expect((await titles(ida!)).filter((title) => /Diary/.test(title)).length).toBeGreaterThan(1);
+  expect((await ask(ida!, 'POST', ws(`/batches/${batch}/undo`))).status).toBe(200);
+  expect(await place.values('diary', 'word')).toEqual(['quiet', 'loud']);
   expect((await ask(ida!, 'POST', path)).status).toBe(404);
   await place.change({ do: 'changeTable', table: 'diary', set: { private: false } } as never);
   expect(await labels(pell!)).toEqual(['Hives', 'Diary']);
@@ -328,4 +332,22 @@ test('what is brought into it is seen by its owner alone: the file, its rows, th
   const again = await bring(place);
   const own = await ask(ida!, 'GET', ws(`/intakes/${again}`));
   expect([own.status, own.text.includes(tables[1]!.id), /diary/i.test(own.text)]).toEqual([200, false, false]);
+});
+
+test('what it makes required of others they are told to leave to whoever sees it', async () => {
+  await toms.change({
+    do: 'addField',
+    table: 'hives',
+    field: { label: 'Main note', type: 'link', to: 'diary', counterpart: { label: 'Main of' } },
+  } as never);
+  const plan = await planned(tom!, {
+    do: 'changeField',
+    table: 'hives',
+    field: 'main_note',
+    set: { required: 'fromNow' },
+  });
+  expect((await ask(tom!, 'POST', ws(`/plans/${String(plan.answer.id)}/apply`))).status).toBe(200);
+  const added = await ask(ida!, 'POST', ws('/tables/hives/records'), { records: [{ values: { number: 'H-3' } }] });
+  expect([added.status, added.text]).toEqual([422, expect.stringContaining('Ask somebody who may see it.')]);
+  expect(added.text).not.toMatch(/note|diary/i);
 });

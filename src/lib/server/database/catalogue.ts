@@ -510,10 +510,13 @@ export const webhooks = loom.table(
     person: integer('person')
       .notNull()
       .references(() => people.id),
-    /** Batches of transactions before this one have their deliveries. */
+    /**
+     * Batches of transactions before this one have their deliveries. It begins with those that are begun from then on,
+     * whatever goes on for long in this database or another one of the server.
+     */
     seen: bigint('seen', { mode: 'number' })
       .notNull()
-      .default(sql`pg_snapshot_xmin(pg_current_snapshot())::text::bigint`),
+      .default(sql`pg_snapshot_xmax(pg_current_snapshot())::text::bigint`),
   },
   (table) => [index('webhooks_of_workspace').on(table.workspace)],
 );

@@ -49,6 +49,10 @@ export async function takeOver(pool: Pool, access: WorkspaceAccess, person: numb
       .map(({ id }): Change => ({ do: 'changeTable', table: id, set: { privateTo: now.person.id } }));
     const title = `private tables of ${left.name} taken over`;
     await applyStructure({ client, access: now, exclusive: true }, changes, { kind: 'plan', title });
+    // Their history goes with them: nobody else could take back what was done there.
+    await client.query(
+      sql`update loom.batches set private_to = ${now.person.id} where workspace = ${now.workspace.id} and private_to = ${person}`,
+    );
     await auditing(client, now.person, now.workspace.id, 'tablesTakenOver', { who: left.name, tables: left.tables });
     return left;
   });

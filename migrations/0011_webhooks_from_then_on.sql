@@ -1,0 +1,1 @@
+ALTER TABLE "loom"."webhooks" ALTER COLUMN "seen" SET DEFAULT pg_snapshot_xmax(pg_current_snapshot())::text::bigint;
