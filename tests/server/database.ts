@@ -1,3 +1,4 @@
+import { randomInt } from 'node:crypto';
 import pg from 'pg';
 import { hashPassword } from '../../src/lib/server/access/signIn';
 import { authorize, type Person, type WorkspaceAccess } from '../../src/lib/server/access/workspaceAccess';
@@ -17,8 +18,6 @@ export function databaseUrl(name: string): string {
 /** The databases that the running test file has open, looked through after each of its cases. */
 export const openDatabases = new Set<Pool>();
 
-let numbers = 0;
-
 /** A database of its own for one test file. */
 export async function freshDatabase(name: string): Promise<{ pool: Pool; url: string; drop: () => Promise<void> }> {
   const admin = new pg.Client({ connectionString: databaseUrl('postgres') });
@@ -27,8 +26,9 @@ export async function freshDatabase(name: string): Promise<{ pool: Pool; url: st
   await admin.query(`create database ${name} template ${templateName}`);
   const pool = openPool(databaseUrl(name), 24);
   // Test files share a process: what is in memory by the number of a workspace is none of another database.
-  numbers += 1_000;
-  await pool.query(`select setval(pg_get_serial_sequence('loom.workspaces', 'id'), $1)`, [numbers]);
+  await pool.query(`select setval(pg_get_serial_sequence('loom.workspaces', 'id'), $1)`, [
+    1_000 * randomInt(1, 900_000),
+  ]);
   openDatabases.add(pool);
   return {
     pool,
