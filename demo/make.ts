@@ -24,9 +24,8 @@ import { beginIntake, correctIntake, readIntake } from '../src/lib/server/intake
 import { startLoad } from '../src/lib/server/intake/load/loading';
 import { makeSeason } from './season';
 import { makeSources } from './sources';
-import { talks } from './world';
 import { apiariesModel, harvestModel, honeyModel, outreachModel, privateModel } from './structure';
-import { makeWorld } from './world';
+import { makeWorld, talks } from './world';
 
 export const demoPassword = 'meadow-and-fell';
 

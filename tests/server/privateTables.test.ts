@@ -281,6 +281,25 @@ test('others hear that something happened, and not where', async () => {
   await listener.stop();
 });
 
+test('a form of it is open to nobody outside, also at an address from when it was shared', async () => {
+  const shared = await toms.change({ do: 'changeTable', table: 'diary', set: { private: false } } as never);
+  await toms.change({
+    do: 'addPart',
+    kind: 'form',
+    table: 'diary',
+    part: { label: 'Ask', audience: 'outside', elements: [{ field: 'word' }] },
+  } as never);
+  const { tables } = (await ask(tom!, 'GET', ws('/model'))).answer as { tables: { forms: { id: string }[] }[] };
+  const form = tables[1]!.forms[0]!.id;
+  const made = await ask(tom!, 'POST', ws(`/tables/diary/forms/${form}/addresses`), { label: 'all' });
+  expect(made.status, made.text).toBe(200);
+  const open = async () => (await ask(pell!, 'GET', `/api/forms/${String(made.answer.path).split('/').at(-1)}`)).status;
+  expect(await open()).toBe(200);
+  const undone = await ask(tom!, 'POST', ws(`/batches/${shared}/undo`));
+  expect([undone.status, await labels(ida!)]).toEqual([200, ['Hives']]);
+  expect(await open()).toBe(404);
+});
+
 test('a token sees private tables of its person where it may reach them, and none of others', async () => {
   const made = await ask(tom!, 'POST', '/api/tokens', { label: 'diary', workspace: place.key, tables: ['diary'] });
   const by = callerBy(pool, { is: 'token', secret: String(made.answer.token) }, place.key);

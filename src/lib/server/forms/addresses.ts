@@ -144,7 +144,9 @@ export async function openForm(pool: Pool, secret: string): Promise<OpenForm> {
   const workspace = found && (await withModel(pool, found.workspace));
   const table = workspace?.model.tables.find(({ id }) => id === found?.address.tableId);
   const form = table && formsOf(table).find(({ id }) => id === found?.address.formId);
-  if (!found || !workspace || !table || form?.audience !== 'outside') throw noSuchForm();
+  // A table can be private again, where its sharing was undone.
+  const isOpen = form?.audience === 'outside' && table?.privateTo === undefined;
+  if (!found || !workspace || !table || !form || !isOpen) throw noSuchForm();
   const { address } = found;
   const access = outsideAccess(workspace);
   const inAll =
