@@ -11,6 +11,7 @@ import { copyValues } from './kinds/copyValues';
 import type { ChangeDescriptor, Names } from './kinds/descriptor';
 import { moveField } from './kinds/moveField';
 import { addPart, changePart, removePart } from './kinds/parts';
+import { copyRecords, pointLinks, removeRecords, setValues } from './kinds/records';
 import { removeField } from './kinds/removeField';
 import { removeRule } from './kinds/removeRule';
 import { removeTable } from './kinds/removeTable';
@@ -34,6 +35,10 @@ export const changeDescriptors: {
   changePart,
   removePart,
   copyValues,
+  copyRecords,
+  setValues,
+  pointLinks,
+  removeRecords,
 };
 
 // The registry maps each kind to its own type, which TypeScript cannot follow through a union.
@@ -58,6 +63,9 @@ export function describeChange(model: Model, change: Change, before: Model = mod
   const names: Names = { model, before, table, field, path: (owner, id) => `${table(owner)}.${field(owner, id)}` };
   return descriptorOf(change).words(change, names);
 }
+
+/** Whether a change leaves the structure as it is: it only works on records. */
+export const isOfRecords = (change: Change): boolean => descriptorOf(change).ofRecords === true;
 
 const tableOfChange = (change: Change): TableId | null => (change.do === 'addTable' ? change.table.id : change.table);
 

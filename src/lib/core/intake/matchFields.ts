@@ -12,7 +12,7 @@ import { bareSpelling } from './columns/spellings';
 const leastLikeness = 0.62;
 
 /** How alike two names are: the share of letters that need no change. */
-function likeness(a: string, b: string): number {
+export function likeness(a: string, b: string): number {
   const [x, y] = [bareSpelling(a), bareSpelling(b)];
   if (x === '' || y === '') return 0;
   if (x === y) return 1;

@@ -11,6 +11,7 @@ import {
   pgSchema,
   primaryKey,
   serial,
+  smallint,
   text,
   uniqueIndex,
 } from 'drizzle-orm/pg-core';
@@ -25,6 +26,8 @@ import type { View } from '$core/types/view';
 import type { IntakeSheet, SheetPreview, Proposal, Receipt } from '$core/intake/intake';
 import type { Effect } from '$core/changes/effect';
 import type { SourceFile } from '$core/intake/sheets/sourceFile';
+import type { Transfer } from '$core/types/transfer';
+import type { TransferPlan, TransferReceipt } from '$core/transfer/receipt';
 import type { WeavePlaces } from '$core/weave/places';
 
 /**
@@ -279,7 +282,7 @@ export const plans = loom.table('plans', {
 });
 
 /** What did it; `form`: somebody outside, by the address of a form. */
-export type BatchKind = 'edit' | 'plan' | 'load' | 'undo' | 'form';
+export type BatchKind = 'edit' | 'plan' | 'load' | 'undo' | 'form' | 'transfer';
 
 /** Who did a batch, in words, where `people` is joined as p, if at all. */
 export const byWords = `coalesce(p.name, 'somebody outside')`;
@@ -341,11 +344,84 @@ export const history = loom.table(
     /** Values by field identity; null for runs. */
     before: jsonb('before'),
     after: jsonb('after'),
+    /** The place among the changes of a batch that works over records several times: undone from the last one. */
+    step: smallint('step').notNull().default(0),
   },
   (table) => [
     index('history_of_batch').on(table.batch),
     index('history_of_record').on(table.tableId, table.firstId, table.lastId),
   ],
+);
+
+/**
+ * Where records went: a run of them, and the first of those that they are now, in runs of the same length. Old addresses
+ * lead there while the batch stands.
+ */
+export const moved = loom.table(
+  'moved',
+  {
+    batch: bigint('batch', { mode: 'number' })
+      .notNull()
+      .references(() => batches.id, { onDelete: 'cascade' }),
+    fromWorkspace: integer('from_workspace').notNull(),
+    fromTable: text('from_table').notNull(),
+    firstId: bigint('first_id', { mode: 'number' }).notNull(),
+    lastId: bigint('last_id', { mode: 'number' }).notNull(),
+    toWorkspace: integer('to_workspace').notNull(),
+    toTable: text('to_table').notNull(),
+    toId: bigint('to_id', { mode: 'number' }).notNull(),
+  },
+  (table) => [
+    index('moved_from').on(table.fromTable, table.firstId, table.lastId),
+    index('moved_to').on(table.toTable, table.toId),
+    index('moved_by').on(table.batch),
+  ],
+);
+
+/** Data that is moved, merged, split or cleaned: what is wanted, what it would do, what it did. */
+export const transfers = loom.table(
+  'transfers',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    person: integer('person')
+      .notNull()
+      .references(() => people.id),
+    madeAt: instant('made_at').notNull().default(now),
+    transfer: jsonb('transfer').$type<Transfer>().notNull(),
+    /** The versions of the models that its plan was made for; it can be applied to no others. */
+    epoch: text('epoch').notNull(),
+    plan: jsonb('plan').$type<TransferPlan>().notNull(),
+    /** What a run that was rolled back came to. */
+    tried: jsonb('tried').$type<TransferReceipt>(),
+    receipt: jsonb('receipt').$type<TransferReceipt>(),
+    batch: bigint('batch', { mode: 'number' }),
+  },
+  (table) => [
+    index('transfers_of_workspace').on(table.workspace, table.id),
+    index('transfers_by_batch').on(table.batch),
+  ],
+);
+
+/** Records of a table of which somebody said that they are not the same thing. */
+export const neverSame = loom.table(
+  'never_same',
+  {
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    tableId: text('table_id').notNull(),
+    /** The smaller of the two numbers, and the greater. */
+    one: bigint('one', { mode: 'number' }).notNull(),
+    other: bigint('other', { mode: 'number' }).notNull(),
+    person: integer('person')
+      .notNull()
+      .references(() => people.id),
+    at: instant('at').notNull().default(now),
+  },
+  (table) => [primaryKey({ columns: [table.tableId, table.one, table.other] })],
 );
 
 /** Values that did not fit, with their record and reason, until they are repaired. */

@@ -330,10 +330,11 @@ async function writeFixed(
   );
   const editsOf = (at: Table) => [{ table: at, insert: [], update: [...update.values()], remove: [] }];
   if (grows)
-    return applyStructure(writing, [grows], info, {
-      editsOf: (now) => Promise.resolve(editsOf(tableAt(now, table.id))),
-      comeAndGo: false,
-    });
+    return (
+      await applyStructure(writing, [grows], info, {
+        editsOf: (now) => Promise.resolve(editsOf(tableAt(now, table.id))),
+      })
+    ).batch;
   return (await applyEdits(writing, editsOf(table), info)).batch;
 }
 

@@ -14,8 +14,8 @@ import { batches, byWords, history, people } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { inTransaction } from '../database/transaction';
 import { notHere, Refusal, refuse } from '../base/refusal';
-import { applyEdits, type Writing } from '../records/applyEdits';
-import type { StoredValues, TableEdits } from '../records/edits';
+import type { Writing } from '../records/applyEdits';
+import { restoreBatch } from '../records/sets/restore';
 import { effectsOf } from '../structure/effects';
 import { foreignHomes } from '../structure/plan';
 import { applyStructure } from '../structure/structure';
@@ -65,23 +65,26 @@ export async function undoBatch(pool: Pool, access: WorkspaceAccess, id: number)
         if (batch.inverse.length > 0)
           if (isFreeOption(batch.changes ?? [])) requireRight(now, 'write');
           else await requireChanges(client, now, batch.inverse);
-        // Records that came with tables of the same batch go with them; those of tables that stood are brought back one
-        // by one.
-        const editsOf = (after: WorkspaceAccess) => reverseEdits({ ...writing, access: after }, id, true);
         const { rows } = await client.query<{ comeAndGo: boolean }>(
           sql`select exists (select from loom.history where batch = ${id} and kind <> 'changed') as "comeAndGo"`,
         );
-        return {
-          batch: await applyStructure(
-            writing,
-            batch.inverse,
-            { kind: 'undo', title, undoes: id },
-            { editsOf, comeAndGo: rows[0]?.comeAndGo ?? true },
-          ),
-        };
+        return applyStructure(
+          writing,
+          batch.inverse,
+          { kind: 'undo', title, undoes: id },
+          {
+            // Records that came with tables of the same batch go with them.
+            sets: (work) => restoreBatch(work, id, true),
+            comeAndGo: rows[0]?.comeAndGo ?? true,
+          },
+        );
       }
-      const edits = await reverseEdits(writing, id);
-      return { batch: (await applyEdits(writing, edits, { kind: 'undo', title, undoes: id })).batch };
+      return applyStructure(
+        writing,
+        [],
+        { kind: 'undo', title, undoes: id },
+        { sets: (work) => restoreBatch(work, id, false) },
+      );
     });
   } catch (error) {
     throw constraintRefusal(access, error) ?? error;
@@ -261,83 +264,6 @@ async function laterOn(client: Client, access: WorkspaceAccess, id: number): Pro
     `,
   );
   return rows;
-}
-
-/** The edits that bring the records of a batch back to what they were before it. */
-async function reverseEdits({ client, access }: Writing, id: number, tablesMayBeGone = false): Promise<TableEdits[]> {
-  const rows = await catalogueOn(client).select().from(history).where(eq(history.batch, id));
-  const byTable = new Map<
-    Table,
-    { insert: { id: number; values: StoredValues }[]; update: { id: number; values: StoredValues }[]; remove: number[] }
-  >();
-  for (const row of rows) {
-    const table = findTable(access.workspace.model, row.tableId);
-    // A table that the same batch made goes back to the bin with its records.
-    if (!table && tablesMayBeGone) continue;
-    if (!table) throw refuse(409, 'The table of these records is in the bin.', 'Bring the table back first.');
-    const edits = byTable.get(table) ?? { insert: [], update: [], remove: [] };
-    byTable.set(table, edits);
-    // Fields that went to the bin meanwhile keep their values there and are passed over.
-    const values = new Map(
-      Object.entries((row.before ?? {}) as Record<string, Scalar>).filter(([field]) =>
-        table.fields.some((known) => known.id === field),
-      ),
-    );
-    if (row.kind === 'made')
-      edits.remove.push(...(await recordsBetween(client, access, table, row.firstId, row.lastId)));
-    else if (row.kind === 'deleted') edits.insert.push({ id: row.firstId, values });
-    else edits.update.push({ id: row.firstId, values });
-  }
-  for (const [table, { remove }] of byTable) await nothingPointsAt(client, access, table, remove, byTable);
-  return [...byTable].map(([table, edits]) => ({ table, ...edits }));
-}
-
-async function recordsBetween(
-  client: Client,
-  access: WorkspaceAccess,
-  table: Table,
-  first: number,
-  last: number,
-): Promise<number[]> {
-  if (first === last) return [first];
-  const { rows } = await client.query<{ id: number }>(
-    sql`select _id as id from ${tableSql(access.workspace, table)} where _id between ${first} and ${last}`,
-  );
-  return rows.map(({ id }) => id);
-}
-
-/** Records made by the batch may have been linked to since; those links stand in the way. */
-async function nothingPointsAt(
-  client: Client,
-  access: WorkspaceAccess,
-  table: Table,
-  ids: readonly number[],
-  going: ReadonlyMap<Table, { readonly remove: readonly number[] }>,
-) {
-  if (ids.length === 0) return;
-  for (const { type } of table.fields) {
-    if (type.kind !== 'counterpart') continue;
-    const from = access.workspace.model.tables.find(({ id }) => id === type.from);
-    const link = from?.fields.find(({ id }) => id === type.link);
-    if (!from || !link) continue;
-    const { rows } = await client.query<{ title: string }>(
-      sql`
-        select ${raw(seesRecordsOf(access, from.id) ? titleSql(access, from, 'r') : `'a record that you may not see'`)} as title
-        from ${tableSql(access.workspace, from)} r
-        where r.${identifier(link.key)} = any(${ids}) and not r._id = any(${going.get(from)?.remove ?? []})
-        limit 4
-      `,
-    );
-    if (rows.length > 0)
-      throw refuse(
-        409,
-        `Records of ${from.label} point at what would be removed: ${rows
-          .slice(0, 3)
-          .map(({ title }) => title)
-          .join(', ')}${rows.length > 3 ? ', …' : ''}.`,
-        'Point them elsewhere first.',
-      );
-  }
 }
 
 export interface BatchOut {

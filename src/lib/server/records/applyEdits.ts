@@ -112,7 +112,8 @@ export class RulesBroken extends Refusal {
   }
 }
 
-async function holdRules(
+/** Refuses records that break what the database does not hold them to by itself, once they are written. */
+export async function holdRules(
   { client, access }: Writing,
   edits: readonly TableEdits[],
   inserted: readonly (readonly number[])[],

@@ -20,6 +20,8 @@ export interface TableEdits {
 }
 
 export interface BatchInfo {
+  /** Where its history is written before it is. */
+  readonly id?: number;
   readonly kind: BatchKind;
   readonly title: string;
   readonly changes?: readonly Change[];

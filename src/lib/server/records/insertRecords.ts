@@ -142,7 +142,7 @@ async function followGivenNumbers(
   }
 }
 
-interface Presets {
+export interface Presets {
   readonly fields: readonly Field[];
   /** Their values over the row `r` that is sent, with what has to be joined to it. */
   readonly values: readonly Sql[];
@@ -152,7 +152,7 @@ interface Presets {
 }
 
 /** What new records have in fields that nobody filled. */
-function defaultsOf(workspace: WorkspaceState, table: Table, given: readonly Field[]): Presets {
+export function defaultsOf(workspace: WorkspaceState, table: Table, given: readonly Field[]): Presets {
   const filled = new Set(given.map(({ id }) => id));
   const fields = table.fields.filter(
     (field) => field.default && !filled.has(field.id) && isEntered(field) && field.type.kind !== 'counterpart',

@@ -47,6 +47,7 @@ function batchStatement(
     info.changes ? workspace.version : null,
     call?.key ?? null,
     [...workspace.model.tables, ...gone].some(isPrivate) ? person.id : null,
+    ...(info.id === undefined ? [] : [info.id]),
   ];
   const column = (pick: (row: HistoryRow) => unknown) => history.map(pick);
   const rows = [
@@ -60,13 +61,14 @@ function batchStatement(
   const undoes = info.undoes === undefined ? [] : [info.undoes];
   const told = [tablesToTell(tables), workspace.id, workspace.peers.map(({ id }) => id)];
   const values = [...batch, ...rows, ...undoes, ...told, ...(answer?.values ?? [])];
-  return written(workspace.model, `batch ${undoes.length} ${answer?.text ?? ''}`, values, () => {
+  return written(workspace.model, `batch ${batch.length} ${undoes.length} ${answer?.text ?? ''}`, values, () => {
     const types = ['text[]', 'bigint[]', 'bigint[]', 'text[]', 'jsonb[]', 'jsonb[]'];
     const [workspaceId, personId, ...others] = batch;
+    const id = info.id === undefined ? empty : sql`, id`;
     const [tablesTold, own, peers] = told;
     return sql`
       with b as (
-        insert into loom.batches (workspace, person, kind, title, changes, inverse, version, call, private_to)
+        insert into loom.batches (workspace, person, kind, title, changes, inverse, version, call, private_to${id})
         values (${workspaceId}, nullif(${personId}::int, 0), ${join(others)})
         returning id
       ), h as (

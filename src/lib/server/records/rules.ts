@@ -82,6 +82,11 @@ const rulesConcerned = (
       rule.kind === 'holds' && !isHeldByDatabase(model, rule) && reads(model, rule.condition, written),
   );
 
+/** Whether records of a table are held to anything that is looked at when they are written. */
+export const hasRulesLookedAt = (model: Model, table: Table): boolean =>
+  rulesConcerned(model, table, null).length > 0 ||
+  table.fields.some(({ type }) => type.kind === 'link' && type.candidates !== undefined);
+
 interface Condition {
   readonly broken: { readonly where: string; readonly joins: string };
   readonly message: string;

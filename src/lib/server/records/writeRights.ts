@@ -116,6 +116,9 @@ function rightsHere(access: WorkspaceAccess, table: Table) {
   return isFree && isOpen && !(table.pairs && isLookedAt(access, table, ['all'])) ? null : own;
 }
 
+/** Whether something of a table is kept from the person, so that what they write there is looked at. */
+export const isKeptFromSome = (access: WorkspaceAccess, table: Table): boolean => rightsHere(access, table) !== null;
+
 const tableWords = ({ sight }: WorkspaceAccess, { id, label }: Table): string =>
   findTable(sight, id) ? label : 'a table that you may not see';
 

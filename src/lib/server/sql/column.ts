@@ -91,6 +91,56 @@ export function fromColumn(type: ValueType, raw: unknown): Scalar {
   }
 }
 
+/** SQL for the same value as JSON, as the history keeps it: the twin of `fromColumn`. */
+export function valueJsonSql(field: Field, column: string): string {
+  switch (valueTypeOf(field).is) {
+    case 'number':
+    case 'date':
+      return `to_jsonb((${column})::text)`;
+    case 'timestamp':
+      return `to_jsonb(to_char((${column}) at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"'))`;
+    case 'duration':
+      return `to_jsonb(trunc(extract(epoch from (${column})))::bigint::text)`;
+    case 'options':
+      return `to_jsonb(nullif(array_to_string((${column}), ','), ''))`;
+    case 'money':
+      return `to_jsonb(trim_scale((${column}).amount)::text || ' ' || (${column}).currency)`;
+    case 'place':
+      return `to_jsonb(${objectSql(column, ['address', 'latitude', 'longitude'])})`;
+    case 'files':
+      return `(
+        select to_jsonb('[' || string_agg(${objectSql('f.value', ['file', 'name', 'size', 'type'])}, ',' order by f.ordinality) || ']')
+        from jsonb_array_elements(${column}) with ordinality f
+      )`;
+    default:
+      return `to_jsonb(${column})`;
+  }
+}
+
+/** SQL for the value of a column from the JSON that the history keeps: the twin of `toColumn`. */
+export function valueFromJsonSql(field: Field, json: string): string {
+  const text = `((${json}) #>> '{}')`;
+  switch (valueTypeOf(field).is) {
+    case 'options':
+      return `string_to_array(${text}, ',')`;
+    case 'duration':
+      return `(${text} || ' seconds')::interval`;
+    case 'money':
+      return `case when ${text} is not null then row(split_part(${text}, ' ', 1)::numeric, split_part(${text}, ' ', 2))::loom.money end`;
+    case 'text':
+    case 'option':
+      return text;
+    default:
+      return `${text}::${columnType(field)}`;
+  }
+}
+
+/** A JSON object as a text with its members in one order; blank for what is blank. */
+const objectSql = (column: string, members: readonly string[]): string =>
+  `case when (${column}) is not null then '{' || ${members
+    .map((name) => `'"${name}":' || coalesce(((${column}) -> '${name}')::text, 'null')`)
+    .join(` || ',' || `)} || '}' end`;
+
 /** `26:30:00`, `-00:15:00`, `1 day 02:00:00` as whole seconds. */
 function secondsOf(written: string): string {
   const days = /(-?\d+) days?/.exec(written)?.[1] ?? '0';

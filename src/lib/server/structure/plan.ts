@@ -119,7 +119,7 @@ export async function applyPlan(
           exclusive: true,
           reportProgress: progressOf(client, now.workspace.id, { kind: 'plan', id }),
         };
-        const batch = await applyStructure(writing, plan.changes, { kind: 'plan', title: title.slice(0, 300) });
+        const { batch } = await applyStructure(writing, plan.changes, { kind: 'plan', title: title.slice(0, 300) });
         await db.update(plans).set({ appliedAs: batch }).where(eq(plans.id, id));
         const after = await authorize(client, now.person, String(now.workspace.id), 'see');
         return { batch, access: after };

@@ -1,8 +1,8 @@
 import { and, eq, inArray } from 'drizzle-orm';
 import type { Change } from '$core/types/change';
-import { applyChange, invertChange } from '$core/changes/change';
+import { applyChange, invertChange, isOfRecords } from '$core/changes/change';
 import type { FieldId, TableId } from '$core/types/identity';
-import { fieldOf, findTable, tableOf } from '$core/model/model';
+import { fieldOf, findField, findTable, tableOf } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import { quoteIdentifier } from '$core/base/sql';
 import { stateColumns, withModel, type Home, type WorkspaceAccess } from '../access/workspaceAccess';
@@ -10,7 +10,9 @@ import { shadowSchema, homeOf, schemaOf, tableName, tableSql, type WorkspaceStat
 import { workspaces } from '../database/catalogue';
 import { catalogueOn, type Client } from '../database/pool';
 import { Refusal, refuse } from '../base/refusal';
-import { writeEdits, type Writing } from '../records/applyEdits';
+import { holdRules, writeEdits, type Writing } from '../records/applyEdits';
+import type { LookedAt } from '../records/sets/lookedAt';
+import { requireEntered } from '../records/writeRights';
 import { recordBatch } from '../records/recordBatch';
 import type { BatchInfo, HistoryRow, TableEdits } from '../records/edits';
 import { dropAnalystViews, keepAnalystViews } from '../analysts/analystViews';
@@ -22,9 +24,10 @@ import { primaryKey, rulesOfTable } from './changes/columns';
 import type { Converted } from './changes/descriptor';
 import type { CopiedValues } from './copyValues';
 import { keepAside, type SetAsideRow } from '../records/keepAside';
-import type { Effects } from '../calculation/effects';
 import { recalculate } from '../calculation/recalculate';
-import type { Recalculation } from '../calculation/effects';
+import { Gathered, type Effects, type Recalculation } from '../calculation/effects';
+import type { SetWork } from '../records/sets/chosen';
+import type { SetCounts, SetDone } from '../records/sets/outcome';
 import { identifier, raw, sql } from '../base/sql';
 
 /** A field that nothing is set aside of any more. */
@@ -47,6 +50,10 @@ export interface StructureChange {
   readonly aside: readonly SetAsideRow[];
   /** Fields whose values set aside went on with another field. */
   readonly settled: readonly Settled[];
+  /** What the changes of records among them did, by their places. */
+  readonly counts: ReadonlyMap<number, SetCounts>;
+  /** Records that they wrote, to be looked at once all is calculated. */
+  readonly lookedAt: readonly LookedAt[];
   /** Puts what was worked on out of sight in its place; the last thing before the transaction ends. */
   readonly finish: () => Promise<void>;
 }
@@ -122,13 +129,15 @@ function tablesWorkedOn(workspace: WorkspaceState, changes: readonly Change[], b
 export async function changeStructure(
   { client, access, reportProgress }: Writing,
   changes: readonly Change[],
-  inPlace = false,
+  { inPlace = false, batch = 0 }: { readonly inPlace?: boolean; readonly batch?: number } = {},
 ): Promise<StructureChange> {
   const homes = [access.workspace.id, ...access.workspace.peers.map(({ id }) => id)];
-  await dropAnalystViews(client, homes);
-  const worked = inPlace
-    ? []
-    : tablesWorkedOn(access.workspace, changes, await waitingIn(client, access.workspace, { copied: [] }));
+  const staysAsItIs = changes.every(isOfRecords);
+  if (!staysAsItIs) await dropAnalystViews(client, homes);
+  const worked =
+    inPlace || changes.some(isOfRecords)
+      ? []
+      : tablesWorkedOn(access.workspace, changes, await waitingIn(client, access.workspace, { copied: [] }));
   const shadow = await copyToShadow(client, access.workspace, worked, reportProgress);
   const workspace: WorkspaceState = { ...shadow.workspace, uncommitted: true };
   const context = contextOf(workspace);
@@ -144,6 +153,8 @@ export async function changeStructure(
   const history: HistoryRow[] = [];
   const aside: SetAsideRow[] = [];
   const settled: Settled[] = [];
+  const counts = new Map<number, SetCounts>();
+  const lookedAt: LookedAt[] = [];
   for (const [index, change] of changes.entries()) {
     await reportProgress?.('change', index, changes.length);
     const applied = applyChange(model, change);
@@ -165,8 +176,12 @@ export async function changeStructure(
       access: { ...access, workspace: { ...workspace, model: after } },
       before: model,
       bin,
+      batch,
+      step: index,
     });
-    effects.push({ changed: worked.changed ?? [] });
+    effects.push(...(worked.effects ?? []));
+    if (worked.counts) counts.set(index, worked.counts);
+    lookedAt.push(...(worked.lookedAt ?? []));
     for (const field of worked.anew ?? []) anew.add(field);
     converted.push(...(worked.converted ?? []));
     history.push(...(worked.history ?? []));
@@ -175,7 +190,7 @@ export async function changeStructure(
     model = after;
   }
   pending.push((after) => copiedTables(after, shadow).flatMap((table) => rulesOfTable(table, context, after)));
-  const saved = await saveModel(client, workspace, model);
+  const saved = staysAsItIs ? workspace : await saveModel(client, workspace, model);
   const now: WorkspaceAccess = {
     ...access,
     workspace: workspace.shadowed ? { ...saved, shadowed: workspace.shadowed } : saved,
@@ -191,7 +206,10 @@ export async function changeStructure(
     history,
     aside,
     settled,
+    counts,
+    lookedAt,
     finish: async () => {
+      if (staysAsItIs) return;
       await putInPlace(client, shadow, last, reportProgress);
       const { shadowed: _, ...standing } = now.workspace;
       await keepComments(client, standing);
@@ -264,41 +282,86 @@ async function saveComponents(
   }
 }
 
-const noRecords = { editsOf: async () => [], comeAndGo: false };
+/** What becomes of records besides, once the structure is changed. */
+interface RecordsBesides {
+  readonly editsOf?: (access: WorkspaceAccess) => Promise<readonly TableEdits[]>;
+  /** Sets of records that are written at once. */
+  readonly sets?: (work: SetWork) => Promise<Pick<SetDone, 'effects' | 'anew' | 'lookedAt'>>;
+  readonly comeAndGo?: boolean;
+}
+
+/** What a change of the structure came to. */
+export interface AppliedStructure {
+  readonly batch: number;
+  readonly access: WorkspaceAccess;
+  /** What the changes of records among its changes did, by their places. */
+  readonly counts: ReadonlyMap<number, SetCounts>;
+  /** How many values were set aside. */
+  readonly aside: number;
+}
+
+/** The number of a batch whose history is written before it is. */
+async function nextBatch(client: Client): Promise<number> {
+  const { rows } = await client
+    .query<{ id: number }>(
+      "set constraints loom.history_batch_batches_id_fk, loom.moved_batch_batches_id_fk deferred; select nextval('loom.batches_id_seq') as id",
+    )
+    .then((results) => (results as unknown as { rows: { id: number }[] }[])[1] ?? { rows: [] });
+  return rows[0]?.id ?? 0;
+}
 
 /** Changes the structure and records with it, works out what is calculated from both, and keeps the batch. */
 export async function applyStructure(
   writing: Writing,
   changes: readonly Change[],
   info: BatchInfo,
-  records: {
-    readonly editsOf: (access: WorkspaceAccess) => Promise<readonly TableEdits[]>;
-    readonly comeAndGo: boolean;
-  } = noRecords,
-): Promise<number> {
+  { editsOf, sets, comeAndGo = false }: RecordsBesides = {},
+): Promise<AppliedStructure> {
   const { client, reportProgress } = writing;
-  const made = await changeStructure(writing, changes, records.comeAndGo);
+  const reserved = sets || changes.some(isOfRecords) ? await nextBatch(client) : null;
+  const made = await changeStructure(writing, changes, {
+    inPlace: comeAndGo,
+    ...(reserved === null ? {} : { batch: reserved }),
+  });
+  const besides = await sets?.({ client, access: made.access, batch: reserved ?? 0, step: 0 });
   const run: Recalculation = {
     client,
     workspace: made.access.workspace,
     exclusive: true,
-    anew: made.anew,
+    anew: new Set([...made.anew, ...(besides?.anew ?? [])]),
     reportProgress,
   };
-  const edits = await records.editsOf(made.access);
+  const edits = (await editsOf?.(made.access)) ?? [];
   const written = await writeEdits(run, edits);
   for (const [index, statement] of made.rules.entries()) {
     await reportProgress?.('rules', index, made.rules.length);
     await client.query(statement);
   }
-  const touched = await recalculate(run, [...made.effects, ...written.effects]);
+  const effects = [...made.effects, ...(besides?.effects ?? []), ...written.effects];
+  const touched = await recalculate(run, effects);
+  const lookedAt = [...made.lookedAt, ...(besides?.lookedAt ?? [])];
+  // What is deleted by now is looked at no more.
+  const looked = lookedAt.map(({ edit }) => {
+    const gone = new Set(lookedAt.flatMap((one) => (one.edit.table === edit.table ? one.edit.remove : [])));
+    return gone.size > 0 ? { ...edit, update: edit.update.filter(({ id }) => !gone.has(id)) } : edit;
+  });
+  const inserted = lookedAt.map(({ inserted: ids }) => ids);
+  await requireEntered(client, made.access, looked, inserted);
+  await holdRules({ ...writing, access: made.access }, looked, inserted);
+  const ofStructure = changes.filter((change) => !isOfRecords(change));
+  const changed = new Gathered(effects).changedFields();
   const tables = [
     ...changes.flatMap((change) => (change.do === 'addTable' ? change.table.id : (change.table ?? []))),
     ...[...touched].map(({ id }) => id),
+    ...changed.flatMap((id) => findField(made.access.workspace.model, id)?.table.id ?? []),
   ];
   const { batch } = await recordBatch(
     { ...writing, access: made.access },
-    { ...info, changes, inverse: made.inverse },
+    {
+      ...info,
+      ...(ofStructure.length > 0 ? { changes: ofStructure, inverse: made.inverse } : {}),
+      ...(reserved === null ? {} : { id: reserved }),
+    },
     [...made.history, ...written.history],
     tables,
   );
@@ -316,7 +379,7 @@ export async function applyStructure(
   await keepAside(client, made.access, made.aside, batch);
   for (const one of made.converted) await setMisfitsAside(client, made.access, one, batch);
   await made.finish();
-  return batch;
+  return { batch, access: made.access, counts: made.counts, aside: made.aside.length };
 }
 
 /** Keeps the values that did not fit a field's new type, with their record. */

@@ -25,6 +25,8 @@ export interface ChangeDescriptor<C extends Change> {
    * puts things in an order.
    */
   subjects(change: C): readonly string[];
+  /** It changes records, and leaves the structure as it is. */
+  readonly ofRecords?: true;
   /** What it does, in a few of the person's words, with what was before where something is given another value. */
   words(change: C, names: Names): string;
 }

@@ -20,7 +20,8 @@ export const addField: StoredChange<AddField> = {
   },
   worksLong: ({ field }, _before, _after, bin) =>
     field.type.kind === 'formula' || isNumbered(field) || bin.has(binName(field.id)),
-  work: async ({ field }) => (field.type.kind === 'formula' ? { anew: [field.id] } : { changed: [[field.id, 'all']] }),
+  work: async ({ field }) =>
+    field.type.kind === 'formula' ? { anew: [field.id] } : { effects: [{ changed: [[field.id, 'all']] }] },
   async counts({ field }, counting) {
     const { client, access, after, table } = counting;
     const name = tableName(access.workspace, table);

@@ -45,10 +45,14 @@ async function work(change: ChangeField, { client, access, before, bin }: Work):
   if (now.type.kind === 'formula') return { ...mended, ...(retyped ? { anew: [now.id] } : {}) };
   return {
     ...mended,
-    changed: [
-      ...(retyped ? [[now.id, 'all'] as const] : []),
-      ...(mended.changed ?? []),
-      ...again.map(({ first }) => [now.id, [first]] as const),
+    effects: [
+      ...(mended.effects ?? []),
+      {
+        changed: [
+          ...(retyped ? [[now.id, 'all'] as const] : []),
+          ...again.map(({ first }) => [now.id, [first]] as const),
+        ],
+      },
     ],
     history: [...(mended.history ?? []), ...again],
     converted:

@@ -18,7 +18,7 @@ export const copyValues: StoredChange<CopyValues> = {
   async work(change, { client, access }) {
     const { fields, history, aside, settles } = await copy(client, access, change);
     return {
-      changed: fields.map((field) => [field, 'all'] as const),
+      effects: [{ changed: fields.map((field) => [field, 'all'] as const) }],
       history,
       aside,
       settled: settles ? [settles] : [],

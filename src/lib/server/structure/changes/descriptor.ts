@@ -7,6 +7,9 @@ import type { Client } from '../../database/pool';
 import type { HistoryRow } from '../../records/edits';
 import type { FixedValue } from '../../records/fixBeforeRule';
 import type { SetAsideRow } from '../../records/keepAside';
+import type { Effects } from '../../calculation/effects';
+import type { LookedAt } from '../../records/sets/lookedAt';
+import type { SetCounts } from '../../records/sets/outcome';
 import type { CopiedValues } from '../copyValues';
 import type { Counted, Counting } from './counting';
 import type { ChangeStatements, DdlContext } from './places';
@@ -20,8 +23,8 @@ export interface Converted {
 
 /** What a change did to records, once its statements have run. */
 export interface Worked {
-  /** Fields whose values are others now: those of all records, or of some. */
-  readonly changed?: readonly (readonly [FieldId, 'all' | readonly number[]])[];
+  /** What has to be worked out anew for it. */
+  readonly effects?: readonly Effects[];
   /** Calculated fields that are worked out anew. */
   readonly anew?: readonly FieldId[];
   readonly converted?: readonly Converted[];
@@ -29,11 +32,15 @@ export interface Worked {
   readonly aside?: readonly SetAsideRow[];
   /** A field that nothing is set aside of any more. */
   readonly settled?: readonly NonNullable<CopiedValues['settles']>[];
+  /** Of a change of records: how many it was about, and what became of them. */
+  readonly counts?: SetCounts;
+  /** Records that it wrote, to be looked at once all is calculated. */
+  readonly lookedAt?: readonly LookedAt[];
 }
 
 /** What became of records whose values had to be fixed before a rule could hold. */
 export const fixed = (values: readonly FixedValue[]): Worked => ({
-  changed: values.map(({ field, id }) => [field, [id]] as const),
+  effects: [{ changed: values.map(({ field, id }) => [field, [id]] as const) }],
   history: values.map(({ table, field, id, before, now }) => ({
     table,
     first: id,
@@ -54,6 +61,9 @@ export interface Work {
   readonly access: WorkspaceAccess;
   readonly before: Model;
   readonly bin: ReadonlySet<string>;
+  /** The batch that what it does is kept with, and its place among the changes of it. */
+  readonly batch: number;
+  readonly step: number;
 }
 
 /** All that the server knows of one kind of change; what is left out is nothing, and takes no time. */

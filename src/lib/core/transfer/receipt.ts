@@ -1,0 +1,66 @@
+import type { Effect } from '../changes/effect';
+import type { Problem } from '../base/problem';
+import type { FormulaLine, LinkLine } from './work';
+
+/** What a transfer would do, before it is done. */
+export interface TransferPlan {
+  /** The title of its step in the history. */
+  readonly title: string;
+  /** How many records it takes, by table. */
+  readonly takes: readonly { readonly table: string; readonly count: number }[];
+  readonly links: readonly LinkLine[];
+  readonly formulas: readonly FormulaLine[];
+  /** Its changes of the structure, as any plan shows them. */
+  readonly effects: readonly Effect[];
+  /** A few values before and after. */
+  readonly samples: readonly { readonly record: string; readonly before: string; readonly after: string }[];
+  /** Why it cannot be done as it is. */
+  readonly problems: readonly Problem[];
+}
+
+/** Records that were left out for one reason, with the first of them. */
+export interface LeftOut {
+  readonly reason: string;
+  readonly count: number;
+  readonly records: readonly { readonly id: number; readonly title: string }[];
+}
+
+/** What one change of records did: chosen = written + same + the counts of all that was left. */
+export interface ReceiptLine {
+  readonly words: string;
+  /** The table whose records it was about, by label and, where it still stands, by key. */
+  readonly label: string;
+  readonly table: string | null;
+  readonly did: 'copyRecords' | 'setValues' | 'pointLinks' | 'removeRecords';
+  readonly chosen: number;
+  readonly written: number;
+  /** They had it already. */
+  readonly same: number;
+  readonly left: readonly LeftOut[];
+}
+
+/** Sums of a number on both sides of what was moved. */
+export interface ReceiptSum {
+  readonly from: string;
+  readonly to: string;
+  readonly before: string;
+  readonly after: string;
+}
+
+/** A calculated field, compared record by record before and after. */
+export interface ReceiptFormula {
+  readonly field: string;
+  readonly records: number;
+  readonly differ: number;
+  readonly samples: readonly { readonly record: string; readonly before: string; readonly after: string }[];
+}
+
+/** What a transfer came to, tried or done. */
+export interface TransferReceipt {
+  readonly lines: readonly ReceiptLine[];
+  readonly sums: readonly ReceiptSum[];
+  readonly formulas: readonly ReceiptFormula[];
+  /** Values that did not fit, set aside with their records. */
+  readonly aside: number;
+  readonly seconds: number;
+}

@@ -1,0 +1,343 @@
+import { compileCondition, noViewer } from '$core/formula/compiler';
+import { quoteText } from '$core/base/sql';
+import { fieldOf, isStored, isSystem, isWritten, tableOf } from '$core/model/model';
+import type { FieldId } from '$core/types/identity';
+import type { Field } from '$core/types/field';
+import type { Table } from '$core/types/model';
+import type { CopyRecords } from '$core/types/recordChange';
+import { tableName, tableSql } from '../../access/workspaceState';
+import { identifier, join, raw, sql, type Sql } from '../../base/sql';
+import type { Effects } from '../../calculation/effects';
+import { columnType } from '../../sql/column';
+import { defaultsOf } from '../insertRecords';
+import type { SetAsideRow } from '../keepAside';
+import { isHeldByDatabase } from '../rules';
+import { chosenSql, columnOf, compiledOver, copiesTable, countChosen, manyRecords, type SetWork } from './chosen';
+import { effectsOfMade } from './effects';
+import { runsSql } from './history';
+import { lookAt, type LookedAt } from './lookedAt';
+import { leftOut, type SetDone } from './outcome';
+import { filledValues, missingTargets, quoted, type FilledValue } from './values';
+
+/**
+ * Makes records of a table from those of another. They are put together in a table of their own first, where those that
+ * the rules of the target refuse are told apart, each with its reason; the rest is written at once.
+ */
+export async function copyRecords(work: SetWork, change: CopyRecords): Promise<SetDone> {
+  const { client, access } = work;
+  const { model } = access.workspace;
+  const [table, source] = [tableOf(model, change.table), tableOf(model, change.from)];
+  const many = (await countChosen(client, access, source, change.chosen)) >= manyRecords;
+  const chosen = chosenSql(access, source, change.chosen, many);
+  const made = await makeMissing(work, change, source, many);
+  const filled = filledValues(work, table, source, change.values, many);
+  const later = laterLinks(change);
+  const copies = copiesTable(change.copies);
+  const stage = change.by ? copiesTable(`${change.copies}_by`) : copies;
+  const misfits = filled.values.filter(({ text }) => text !== null);
+  const presets = defaultsOf(
+    access.workspace,
+    table,
+    filled.values.map(({ field }) => field),
+  );
+  const set = new Set([...filled.values.map(({ field }) => field.id), ...presets.fields.map(({ id }) => id)]);
+  // What nobody fills is blank, so that rules can be asked of a whole record. The system fills its own.
+  const blank = table.fields.filter((field) => isStored(field) && isWritten(field) && !set.has(field.id));
+  const by = compiledOver(access, source, change.by ?? [], many);
+  await client.query(sql`
+    create temp table ${raw(`"_copies_${change.copies}${change.by ? '_by' : ''}"`)} on commit drop as
+    select r._source as source, null::bigint as target, null::text as refused${raw(
+      misfits.map(({ field }) => `, r."_t_${field.id}"`).join('') +
+        (change.by ?? []).map((_, at) => `, r."_b${at}"`).join(''),
+    )}${listed(filled.values.map(({ field }) => raw(`r.${quoted(field)}`)))}${listed(
+      presets.fields.map((field, at) => sql`${presets.values[at]} as ${raw(quoted(field))}`),
+    )}${listed(blank.map((field) => raw(`null::${columnType(field)} as ${quoted(field)}`)))}
+    from (
+      select r._id as _source${listed(
+        filled.values.map(({ field, value }) =>
+          later.has(field.id) ? sql`null::bigint as ${raw(quoted(field))}` : sql`${value} as ${raw(quoted(field))}`,
+        ),
+      )}${listed(misfits.map((one) => sql`case when ${one.value} is null then ${one.text} end as ${raw(`"_t_${one.field.id}"`)}`))}${listed(
+        by.values.map((value, at) => raw(`${value} as "_b${at}"`)),
+      )}${listed([...presets.blanks])}
+      from ${tableSql(access.workspace, source)} r ${filled.joins} ${raw(chosen.joins)} ${raw(by.joins)}
+      where ${chosen.where}
+    ) r ${raw(presets.joins)}
+    order by r._source
+  `);
+  if (change.by) await groupStage(work, change, table, filled.values);
+  await client.query(sql`create unique index on ${copies} (source); analyze ${copies}`);
+  await refuseBroken(work, table, stage, later);
+  await giveNumbers(work, table, stage);
+  if (change.by)
+    await client.query(sql`
+      update ${copies} c set target = s.target, refused = s.refused from ${stage} s where s.source = c.rep
+    `);
+  await fillLater(work, change, stage, later);
+  const columns = [...filled.values.map(({ field }) => field), ...presets.fields];
+  const ids = sql`select target as id from ${stage} where refused is null`;
+  const lookedAt = await lookAt(work, { table, fields: filled.values.map(({ field }) => field.id), made: ids });
+  await client.query('set constraints all deferred');
+  const { rowCount } = await client.query(sql`
+    insert into ${tableSql(access.workspace, table)} (_id${listed(columns.map((field) => raw(quoted(field))))})
+    select target${listed(columns.map((field) => raw(quoted(field))))}
+    from ${stage}
+    where refused is null
+    order by target
+  `);
+  await client.query(sql`
+    insert into loom.history (batch, table_id, first_id, last_id, kind, step)
+    select ${work.batch}, ${table.id}, first, last, 'made', ${work.step}
+    from (${runsSql(ids)}) u
+  `);
+  if (change.moves) await keepMoves(work, change);
+  const effects = await effectsOfMade(work, table, ids, rowCount ?? 0);
+  return {
+    effects: [...made.effects, ...effects.effects],
+    anew: [...made.anew, ...effects.anew],
+    aside: await asideOf(work, table, stage, misfits),
+    counts: await countsOf(work, source, copies),
+    lookedAt: [...made.lookedAt, ...lookedAt],
+  };
+}
+
+async function countsOf(work: SetWork, source: Table, copies: Sql): Promise<SetDone['counts']> {
+  const { rows } = await work.client.query<{ chosen: number; written: number }>(
+    sql`select count(*)::int as chosen, count(*) filter (where refused is null)::int as written from ${copies}`,
+  );
+  const { chosen = 0, written = 0 } = rows[0] ?? {};
+  return { chosen, written, same: 0, left: await leftOut(work, source, copies, raw('source')) };
+}
+
+/** Further columns of a list. */
+const listed = (columns: readonly Sql[]): Sql => (columns.length > 0 ? sql`, ${join([...columns])}` : raw(''));
+
+/** Links among the records that are made: they are known once it is settled which of these are. */
+const laterLinks = (change: CopyRecords): ReadonlySet<FieldId> =>
+  new Set(
+    change.values.flatMap(({ field, from }) => (from.is === 'copy' && from.copies === change.copies ? [field] : [])),
+  );
+
+async function fillLater(
+  { client, access }: SetWork,
+  change: CopyRecords,
+  stage: Sql,
+  later: ReadonlySet<FieldId>,
+): Promise<void> {
+  if (later.size === 0) return;
+  const source = tableOf(access.workspace.model, change.from);
+  for (const one of change.values) {
+    if (!later.has(one.field) || one.from.is !== 'copy') continue;
+    const { field } = fieldOf(access.workspace.model, one.field);
+    const compiled = compiledOver(access, source, one.from.of ? [one.from.of] : [], true);
+    await client.query(sql`
+      update ${stage} s set ${raw(quoted(field))} = c.target
+      from ${tableSql(access.workspace, source)} r ${raw(compiled.joins)}, ${copiesTable(change.copies)} c
+      where r._id = s.source and c.source = ${raw(compiled.values[0] ?? 'r._id')} and c.refused is null
+    `);
+  }
+}
+
+/** One record for each different combination: with the value that most of its records have in each field. */
+async function groupStage(
+  { client }: SetWork,
+  change: CopyRecords,
+  table: Table,
+  values: readonly FilledValue[],
+): Promise<void> {
+  const [copies, stage] = [copiesTable(change.copies), copiesTable(`${change.copies}_by`)];
+  const keys = (change.by ?? []).map((_, at) => raw(`"_b${at}"`));
+  const isKeyed = join(
+    keys.map((key) => sql`${key} is not null`),
+    ' or ',
+  );
+  const filled = new Set(values.map(({ field }) => field.id));
+  const others = table.fields.filter((field) => isStored(field) && isWritten(field) && !filled.has(field.id));
+  await client.query(sql`
+    create temp table ${raw(`"_copies_${change.copies}"`)} on commit drop as
+    select source, null::bigint as target, null::text as refused,
+      first_value(source) over (partition by ${join(keys)} order by source) as rep
+    from ${stage}
+    where ${isKeyed};
+    create temp table _grouped on commit drop as
+    select min(source) as source, null::bigint as target, null::text as refused${listed(
+      values.map(({ field }) => raw(`mode() within group (order by ${quoted(field)}) as ${quoted(field)}`)),
+    )}${listed(values.filter(({ text }) => text).map(({ field }) => raw(`mode() within group (order by "_t_${field.id}") as "_t_${field.id}"`)))}${listed(
+      others.map((field) => raw(`(array_agg(${quoted(field)} order by source))[1] as ${quoted(field)}`)),
+    )}
+    from ${stage}
+    where ${isKeyed}
+    group by ${join(keys)};
+    drop table ${stage};
+    alter table pg_temp._grouped rename to ${raw(`"_copies_${change.copies}_by"`)};
+  `);
+}
+
+/** Numbers for the records that are made, in the order of those that they come of. */
+async function giveNumbers({ client, access }: SetWork, table: Table, stage: Sql): Promise<void> {
+  const name = tableName(access.workspace, table);
+  await client.query(sql`
+    update ${stage} s set target = n.target
+    from (
+      select source, row_number() over (order by source) + b.last as target
+      from ${stage}, (
+        select greatest(
+          coalesce(pg_sequence_last_value(pg_get_serial_sequence(${name}, '_id')::regclass), 0),
+          coalesce((select max(_id) from ${raw(name)}), 0)
+        ) as last
+      ) b
+      where refused is null
+    ) n
+    where n.source = s.source
+  `);
+  await client.query(sql`
+    select setval(pg_get_serial_sequence(${name}, '_id'), max(target)) from ${stage} having max(target) is not null
+  `);
+}
+
+const refuseWhere = (stage: Sql, reason: string, where: Sql): Sql => sql`
+  update ${stage} s set refused = ${raw(quoteText(reason))} where s.refused is null and ${where}
+`;
+
+/** Tells the records apart that the rules of their table would refuse. Among equals the first one stands. */
+async function refuseBroken(
+  { client, access }: SetWork,
+  table: Table,
+  stage: Sql,
+  later: ReadonlySet<FieldId>,
+): Promise<void> {
+  const { model } = access.workspace;
+  const written = table.fields.filter((field) => isStored(field) && isWritten(field) && !isSystem(field));
+  for (const field of written)
+    if (field.required && !later.has(field.id) && !isNumberedBlank(field))
+      await client.query(refuseWhere(stage, `“${field.label}” is required`, sql`s.${identifier(field.key)} is null`));
+  const together = [
+    ...written.filter(({ unique }) => unique).map((field) => [field]),
+    ...(table.rules ?? []).flatMap((rule) =>
+      rule.kind === 'unique' ? [rule.fields.map((id) => fieldOf(model, id).field)] : [],
+    ),
+  ];
+  for (const fields of together) {
+    if (!fields.every((field) => written.includes(field))) continue;
+    const labels = fields.map(({ label }) => `“${label}”`).join(' and ');
+    const same = join(
+      fields.map(({ key }) => sql`t.${identifier(key)} = s.${identifier(key)}`),
+      ' and ',
+    );
+    await client.query(sql`
+      update ${stage} s set refused = ${`another record has the same ${labels}`}
+      from ${tableSql(access.workspace, table)} t
+      where s.refused is null and ${same}
+    `);
+    const keys = join(fields.map(({ key }) => identifier(key)));
+    await client.query(sql`
+      update ${stage} s set refused = ${`an earlier one has the same ${labels}`}
+      from (
+        select source, row_number() over (partition by ${keys} order by source) as n
+        from ${stage}
+        where refused is null and ${join(
+          fields.map(({ key }) => sql`${identifier(key)} is not null`),
+          ' and ',
+        )}
+      ) d
+      where d.source = s.source and d.n > 1
+    `);
+  }
+  for (const rule of table.rules ?? []) {
+    if (rule.kind !== 'holds' || !isHeldByDatabase(model, rule)) continue;
+    const { where } = compileCondition(rule.condition, {
+      model,
+      nameOf: () => '',
+      today: 'null::date',
+      zone: 'UTC',
+      viewer: noViewer,
+      root: 's',
+      aggregates: 'each',
+    });
+    await client.query(refuseWhere(stage, rule.message, raw(`not (${where})`)));
+  }
+}
+
+/** A running number that is not brought along is given. */
+const isNumberedBlank = (field: Field): boolean => field.type.kind === 'runningNumber';
+
+/** Keeps where records went, in runs, so that old addresses lead there and their history goes on. */
+async function keepMoves({ client, batch, access }: SetWork, change: CopyRecords): Promise<void> {
+  const home = (id: string) => {
+    const table = tableOf(access.workspace.model, id);
+    return [access.workspace, ...access.workspace.peers].find(({ key }) => key === (table.home ?? access.workspace.key))
+      ?.id;
+  };
+  await client.query(sql`
+    insert into loom.moved (batch, from_workspace, from_table, first_id, last_id, to_workspace, to_table, to_id)
+    select ${batch}, ${home(change.from)}, ${change.from}, min(source), max(source), ${home(change.table)}, ${change.table},
+      min(target)
+    from (
+      select source, target, source - row_number() over (order by source) as a, target - source as b
+      from ${copiesTable(change.copies)}
+      where refused is null
+    ) n
+    group by a, b
+  `);
+}
+
+/** What did not fit, with the new record. */
+async function asideOf(
+  { client }: SetWork,
+  table: Table,
+  stage: Sql,
+  misfits: readonly FilledValue[],
+): Promise<SetAsideRow[]> {
+  const aside: SetAsideRow[] = [];
+  for (const { field, reason } of misfits) {
+    const { rows } = await client.query<{ record: number; text: string }>(sql`
+      select target as record, ${raw(`"_t_${field.id}"`)} as text
+      from ${stage}
+      where refused is null and ${raw(`"_t_${field.id}"`)} is not null
+      order by target
+    `);
+    aside.push(...rows.map((row) => ({ ...row, table: table.id, field: field.id, reason })));
+  }
+  return aside;
+}
+
+/** Makes the targets of links that no record is yet, where that is asked for. */
+async function makeMissing(
+  work: SetWork,
+  change: CopyRecords,
+  source: Table,
+  many: boolean,
+): Promise<Pick<SetDone, 'effects' | 'anew' | 'lookedAt'>> {
+  const { client, access, batch, step } = work;
+  const effects: Effects[] = [];
+  const anew: FieldId[] = [];
+  const lookedAt: LookedAt[] = [];
+  const { model } = access.workspace;
+  for (const filled of change.values) {
+    const { field } = fieldOf(model, filled.field);
+    if (filled.missing !== 'create' || field.type.kind !== 'link' || filled.match === undefined) continue;
+    const target = tableOf(model, field.type.to);
+    const match = fieldOf(model, filled.match).field;
+    const one = filledValues(work, tableOf(model, change.table), source, [filled], many);
+    const chosen = chosenSql(access, source, change.chosen, many);
+    const [value] = one.values;
+    if (!value) continue;
+    const joins = sql`${one.joins} ${raw(chosen.joins)}`;
+    const { rows } = await client.query<{ id: number }>(sql`
+      insert into ${tableSql(access.workspace, target)} (${raw(quoted(match))})
+      select word from (${missingTargets(tableName(access.workspace, source), joins, chosen.where, value)}) w
+      returning _id as id
+    `);
+    if (rows.length === 0) continue;
+    const ids = sql`select unnest(${rows.map(({ id }) => id)}::bigint[]) as id`;
+    await client.query(sql`
+      insert into loom.history (batch, table_id, first_id, last_id, kind, step)
+      select ${batch}, ${target.id}, first, last, 'made', ${step} from (${runsSql(ids)}) u
+    `);
+    lookedAt.push(...(await lookAt(work, { table: target, fields: [match.id], made: ids })));
+    const done = await effectsOfMade(work, target, ids, rows.length);
+    effects.push(...done.effects);
+    anew.push(...done.anew);
+  }
+  return { effects, anew, lookedAt };
+}

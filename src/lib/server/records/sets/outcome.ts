@@ -1,0 +1,51 @@
+import type { LeftOut } from '$core/transfer/receipt';
+import type { Table } from '$core/types/model';
+import { raw, sql, type Sql } from '../../base/sql';
+import type { Effects } from '../../calculation/effects';
+import type { FieldId } from '$core/types/identity';
+import type { SetAsideRow } from '../keepAside';
+import { titleSql } from '../../query/selection';
+import { tableSql } from '../../access/workspaceState';
+import type { SetWork } from './chosen';
+import type { LookedAt } from './lookedAt';
+
+/** How many records a change was about, and what became of them: chosen = written + same + left. */
+export interface SetCounts {
+  readonly chosen: number;
+  readonly written: number;
+  /** They had it already. */
+  readonly same: number;
+  readonly left: readonly LeftOut[];
+}
+
+/** What became of a set of records. */
+export interface SetDone {
+  readonly effects: readonly Effects[];
+  readonly anew: readonly FieldId[];
+  readonly aside: readonly SetAsideRow[];
+  readonly counts: SetCounts;
+  /** What is to be looked at once all is calculated. */
+  readonly lookedAt: readonly LookedAt[];
+}
+
+/** So many records of each reason are named. */
+const named = 20;
+
+/** The records that a stage left out, by reason, the most frequent first; `id` names their column there. */
+export async function leftOut({ client, access }: SetWork, table: Table, stage: Sql, id: Sql): Promise<LeftOut[]> {
+  const { rows } = await client.query<LeftOut>(sql`
+    select g.reason, g.count::int, (
+      select coalesce(jsonb_agg(jsonb_build_object('id', r._id, 'title', ${raw(titleSql(access, table, 'r'))}) order by r._id), '[]')
+      from ${tableSql(access.workspace, table)} r
+      where r._id = any(g.ids)
+    ) as records
+    from (
+      select refused as reason, count(*) as count, (array_agg(${id} order by ${id}))[1:${raw(String(named))}] as ids
+      from ${stage}
+      where refused is not null
+      group by 1
+    ) g
+    order by g.count desc, g.reason
+  `);
+  return rows;
+}
