@@ -1,4 +1,5 @@
 import { designs, has, isWithin, rightsOver, roleInWords } from '$core/access/rights';
+import { isOfRecords } from '$core/changes/change';
 import { partOf } from '$core/parts/parts';
 import type { Change } from '$core/types/change';
 import { findField, findTable, linkedTable } from '$core/model/model';
@@ -24,6 +25,8 @@ export async function requireChanges(
   // Tables that the same changes make need no right of their own.
   const made = new Set<TableId>();
   for (const change of changes) {
+    // Records are looked at one by one where they are written.
+    if (isOfRecords(change)) continue;
     if (change.do === 'addPart' || change.do === 'changePart' || change.do === 'removePart') {
       const { needs } = partOf(change.kind);
       if (needs === 'design' && change.table !== null) requireDesign(access, change.table, made);
@@ -33,7 +36,8 @@ export async function requireChanges(
       continue;
     }
     if (change.do === 'addTable') {
-      requireDesign(access, change.table.id);
+      // Another workspace is asked for its own rights.
+      if (change.table.home === undefined) requireDesign(access, change.table.id);
       made.add(change.table.id);
     } else for (const table of tablesOf(access.whole.model, change)) requireDesign(access, table, made);
   }

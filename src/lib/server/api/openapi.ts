@@ -21,6 +21,7 @@ import * as recordWrites from './recordWrites';
 import * as search from './search';
 import * as setAside from './setAside';
 import * as structure from './structure';
+import * as transfers from './transfers';
 import * as calendars from './views/calendars';
 import * as views from './views/views';
 import * as webhooks from './webhooks';
@@ -48,6 +49,7 @@ const parts: readonly (readonly [tag: string, calls: Readonly<Record<string, unk
   ['Files', files],
   ['Intake', intakes],
   ['Set aside', setAside],
+  ['Transfer', transfers],
   ['Events', events],
   ['Webhooks', webhooks],
 ];

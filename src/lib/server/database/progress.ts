@@ -3,7 +3,7 @@ import { sql } from '../base/sql';
 
 /** What a long change of structure is at, in its order. */
 const workPhases = ['copy', 'change', 'rules', 'calculation', 'exchange'] as const;
-export const workKinds = ['plan', 'undo', 'edit'] as const;
+export const workKinds = ['plan', 'undo', 'edit', 'transfer'] as const;
 export type WorkPhase = (typeof workPhases)[number];
 
 /**

@@ -195,21 +195,20 @@ function withTargets(taken: Taken, found: ReadonlyMap<By, number | Refusal>): Pi
   return { values, pairs };
 }
 
-/** The numbers of new records with pairs: given beforehand, as the pairs name them. */
+/** The numbers of new records: given beforehand where some have pairs, which name them, so that all stay in their order. */
 async function numbersOf(
   { client, access }: Writing,
   table: Table,
   made: readonly Settled[],
 ): Promise<Map<Settled, number>> {
-  const named = made.filter(({ pairs }) => pairs.size > 0);
-  if (named.length === 0) return new Map();
+  if (made.every(({ pairs }) => pairs.size === 0)) return new Map();
   const { rows } = await client.query<{ id: number }>(
     sql`
       select nextval(pg_get_serial_sequence(${tableName(access.workspace, table)}, '_id')) as id
-      from generate_series(1, ${named.length}::int)
+      from generate_series(1, ${made.length}::int)
     `,
   );
-  return new Map(named.map((record, index) => [record, rows[index]?.id ?? 0]));
+  return new Map(made.map((record, index) => [record, rows[index]?.id ?? 0]));
 }
 
 function requireFilled(table: Table, { id, values, pairs }: Settled, at: string, seen: Table): void {

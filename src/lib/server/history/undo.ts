@@ -8,7 +8,15 @@ import type { Table } from '$core/types/model';
 import type { Scalar } from '$core/types/expression';
 import { withWorkspace } from '../access/lock';
 import { privateRefusal, requireChanges } from '../access/changeRights';
-import { requireRight, seeing, authorize, telling, type Need, type WorkspaceAccess } from '../access/workspaceAccess';
+import {
+  accessOver,
+  requireRight,
+  seeing,
+  authorize,
+  telling,
+  type Need,
+  type WorkspaceAccess,
+} from '../access/workspaceAccess';
 import { tableSql } from '../access/workspaceState';
 import { batches, byWords, history, people } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
@@ -37,58 +45,79 @@ interface Standing {
  * Undoes a batch as a batch of its own. Refused, with what stands in the way, when a later batch touched the same
  * records or built on the same structure.
  */
-export async function undoBatch(pool: Pool, access: WorkspaceAccess, id: number): Promise<{ batch: number }> {
-  requireRight(access, 'write');
-  try {
-    return await withWorkspace(pool, access, 'exclusive', async (client, now) => {
-      const writing: Writing = {
-        client,
-        access: now,
-        exclusive: true,
-        reportProgress: progressOf(client, now.workspace.id, { kind: 'undo', id }),
-      };
-      const [batch] = await catalogueOn(client)
-        .select()
-        .from(batches)
-        .where(and(eq(batches.id, id), eq(batches.workspace, now.workspace.id)));
-      if (!batch) throw notHere('batch');
-      if (batch.undoneBy !== null) throw refuse(409, 'This was undone already.', 'Undo the undo to have it again.');
-      await requireRights(client, now, batch);
-      const standing = await laterThan(client, now, batch);
-      if (standing.length > 0) throw standingRefusal(standing);
-      // What an undo had undone stands again once the undo is undone.
-      if (batch.kind === 'undo')
-        await client.query(sql`update loom.batches set undone_by = null where undone_by = ${id}`);
-      const title = `Undone: ${batch.title}`.slice(0, 300);
-      await client.query(sql`delete from loom.set_aside where batch = ${id}`);
-      if (batch.inverse) {
-        if (batch.inverse.length > 0)
-          if (isFreeOption(batch.changes ?? [])) requireRight(now, 'write');
-          else await requireChanges(client, now, batch.inverse);
-        const { rows } = await client.query<{ comeAndGo: boolean }>(
-          sql`select exists (select from loom.history where batch = ${id} and kind <> 'changed') as "comeAndGo"`,
-        );
-        return applyStructure(
-          writing,
-          batch.inverse,
-          { kind: 'undo', title, undoes: id },
-          {
-            // Records that came with tables of the same batch go with them.
-            sets: (work) => restoreBatch(work, id, true),
-            comeAndGo: rows[0]?.comeAndGo ?? true,
-          },
-        );
-      }
+export async function undoBatch(pool: Pool, given: WorkspaceAccess, id: number): Promise<{ batch: number }> {
+  requireRight(given, 'write');
+  const homes = await homesOf(pool, given, id);
+  const access = await accessOver(pool, given, homes);
+  const work = async (client: Client, held: WorkspaceAccess) => {
+    const now = await accessOver(client, held, homes);
+    const writing: Writing = {
+      client,
+      access: now,
+      exclusive: true,
+      reportProgress: progressOf(client, now.workspace.id, { kind: 'undo', id }),
+    };
+    const [batch] = await catalogueOn(client)
+      .select()
+      .from(batches)
+      .where(and(eq(batches.id, id), eq(batches.workspace, now.workspace.id)));
+    if (!batch) throw notHere('batch');
+    if (batch.undoneBy !== null) throw refuse(409, 'This was undone already.', 'Undo the undo to have it again.');
+    await requireRights(client, now, batch);
+    const standing = await laterThan(client, now, batch);
+    if (standing.length > 0) throw standingRefusal(standing);
+    // What an undo had undone stands again once the undo is undone.
+    if (batch.kind === 'undo')
+      await client.query(sql`update loom.batches set undone_by = null where undone_by = ${id}`);
+    const title = `Undone: ${batch.title}`.slice(0, 300);
+    await client.query(sql`delete from loom.set_aside where batch = ${id}`);
+    if (batch.inverse) {
+      if (batch.inverse.length > 0)
+        if (isFreeOption(batch.changes ?? [])) requireRight(now, 'write');
+        else await requireChanges(client, now, batch.inverse);
+      const { rows } = await client.query<{ comeAndGo: boolean }>(
+        sql`select exists (select from loom.history where batch = ${id} and kind <> 'changed') as "comeAndGo"`,
+      );
       return applyStructure(
         writing,
-        [],
+        batch.inverse,
         { kind: 'undo', title, undoes: id },
-        { sets: (work) => restoreBatch(work, id, false) },
+        {
+          // Records that came with tables of the same batch go with them.
+          sets: (work) => restoreBatch(work, id, true),
+          comeAndGo: rows[0]?.comeAndGo ?? true,
+        },
       );
-    });
+    }
+    return applyStructure(
+      writing,
+      [],
+      { kind: 'undo', title, undoes: id },
+      { sets: (work) => restoreBatch(work, id, false) },
+    );
+  };
+  try {
+    const { batch } = await withWorkspace(pool, access, 'exclusive', work, { also: homes.map((home) => home.id) });
+    return { batch };
   } catch (error) {
     throw constraintRefusal(access, error) ?? error;
   }
+}
+
+/** The workspaces that a batch went over beside its own: those between which it moved records. */
+async function homesOf(connection: Pool | Client, { whole }: WorkspaceAccess, id: number): Promise<{ id: number }[]> {
+  const { rows } = await connection.query<{ id: number }>(sql`
+    with recursive of(batch) as (
+      select ${id}::bigint
+      union
+      select b.id from of join loom.batches b on b.undone_by = of.batch
+    )
+    select distinct w.id
+    from of join loom.moved m using (batch), unnest(array[m.from_workspace, m.to_workspace]) w(id)
+    where w.id <> ${whole.id}
+    order by 1
+  `);
+  return rows;
 }
 
 /** What a batch changed in other workspaces is undone by those who may change it there. */
@@ -187,7 +216,7 @@ export interface UndoPlan {
 /** Works out what undoing a batch would do; nothing is written. */
 export async function planUndo(pool: Pool, given: WorkspaceAccess, id: number): Promise<UndoPlan> {
   requireRight(given, 'write');
-  const access = telling(given);
+  const access = telling(await accessOver(pool, given, await homesOf(pool, given, id)));
   return inTransaction(pool, 'set transaction read only', async (client) => {
     const [batch] = await catalogueOn(client)
       .select()

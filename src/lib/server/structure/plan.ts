@@ -66,7 +66,10 @@ async function requireForeign(
 export function foreignHomes(model: Model, changes: readonly Change[]): ReadonlySet<string> {
   const homes = new Set<string>();
   for (const change of changes) {
-    if (change.do === 'addTable') continue;
+    if (change.do === 'addTable') {
+      if (change.table.home !== undefined) homes.add(change.table.home);
+      continue;
+    }
     const home = model.tables.find(({ id }) => id === change.table)?.home;
     if (home !== undefined) homes.add(home);
     const type =

@@ -171,9 +171,10 @@ export async function changeStructure(
     else for (const statement of statements.shape) await client.query(statement);
     pending.push(statements.rules);
     inverse = [...invertChange(model, change), ...inverse];
+    const standing = { ...workspace, model: after };
     const worked = await workOf(change, {
       client,
-      access: { ...access, workspace: { ...workspace, model: after } },
+      access: { ...access, workspace: standing, whole: standing },
       before: model,
       bin,
       batch,
@@ -191,10 +192,8 @@ export async function changeStructure(
   }
   pending.push((after) => copiedTables(after, shadow).flatMap((table) => rulesOfTable(table, context, after)));
   const saved = staysAsItIs ? workspace : await saveModel(client, workspace, model);
-  const now: WorkspaceAccess = {
-    ...access,
-    workspace: workspace.shadowed ? { ...saved, shadowed: workspace.shadowed } : saved,
-  };
+  const whole = workspace.shadowed ? { ...saved, shadowed: workspace.shadowed } : saved;
+  const now: WorkspaceAccess = { ...access, workspace: whole, whole };
   const rules = [...new Set(pending.flatMap((written) => written(model)))];
   return {
     access: now,

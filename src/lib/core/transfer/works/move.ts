@@ -4,6 +4,7 @@ import { likeness } from '../../intake/matchFields';
 import { fieldOf, linkedTable, tableOf, typeAs } from '../../model/model';
 import type { Change } from '../../types/change';
 import type { Field } from '../../types/field';
+import type { FieldId } from '../../types/identity';
 import type { Model, Table } from '../../types/model';
 import type { FilledField } from '../../types/recordChange';
 import type { LinkFate, Move, MovedRecords } from '../../types/transfer';
@@ -163,29 +164,29 @@ function* copied(model: Model, { moved, where, records, copy }: Move): Generator
   yield* make(moved, { where, ...(records ? { only: records } : {}) });
 }
 
-/** What becomes of the links to records that move, and then of these: what is under others goes before them. */
+/**
+ * What becomes of the links to records that move, and then of these: what is under others goes before them. Of those
+ * that come along some may be refused where they go: their link becomes blank or, where it must be filled, keeps a copy.
+ */
 function* leaving(model: Model, one: MovedRecords): Generator<Change> {
+  const cameOf = copiesOf(one);
+  const kept: FieldId[] = [];
   for (const fate of one.links) if (fate.do === 'follow') yield* leaving(model, fate.records);
   for (const fate of one.links) {
-    const { table } = fieldOf(model, fate.link);
-    if (fate.do === 'follow') continue;
-    if (fate.do === 'delete') yield { do: 'removeRecords', table: table.id, cameOf: copiesOf(one), by: fate.link };
-    else if (fate.do !== 'keep')
+    const { table, field } = fieldOf(model, fate.link);
+    const left = fate.do !== 'follow' ? fate.do : table.pairs ? 'delete' : field.required ? 'keep' : 'clear';
+    if (left === 'keep') kept.push(fate.link);
+    else if (left === 'delete') yield { do: 'removeRecords', table: table.id, cameOf, by: fate.link };
+    else
       yield {
         do: 'pointLinks',
         table: table.id,
         link: fate.link,
-        cameOf: copiesOf(one),
+        cameOf,
         into: fate.do === 'point' ? fate.into : null,
       };
   }
-  const kept = one.links.flatMap((fate) => (fate.do === 'keep' ? [fate.link] : []));
-  yield {
-    do: 'removeRecords',
-    table: one.from,
-    cameOf: copiesOf(one),
-    ...(kept.length > 0 ? { unlessLinkedBy: kept } : {}),
-  };
+  yield { do: 'removeRecords', table: one.from, cameOf, ...(kept.length > 0 ? { unlessLinkedBy: kept } : {}) };
 }
 
 function linesOf(model: Model, one: MovedRecords): LinkLine[] {

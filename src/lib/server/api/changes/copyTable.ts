@@ -47,8 +47,8 @@ export function copyTableChanges(
       return {
         ...rest,
         ...(within ? { to: name } : {}),
-        // The other side in another table is called after the copy; within the copy it keeps its name.
-        ...(counterpart ? { counterpart: within ? counterpart : { label } } : {}),
+        // The other side in another table is called after the copy, as any new one; within the copy it keeps its name.
+        ...(counterpart && within ? { counterpart } : {}),
         ...(candidates !== undefined && !limited.has(field.key) ? { candidates } : {}),
         ...(preset !== undefined && !limited.has(field.key) ? { default: preset } : {}),
       };

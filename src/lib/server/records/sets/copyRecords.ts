@@ -1,9 +1,12 @@
+import { printFormula } from '$core/formula/printer';
+import type { ReceiptSum } from '$core/transfer/receipt';
 import { compileCondition, noViewer } from '$core/formula/compiler';
 import { quoteText } from '$core/base/sql';
-import { fieldOf, isStored, isSystem, isWritten, tableOf } from '$core/model/model';
+import { fieldOf, isStored, isSystem, isWritten, tableOf, valueTypeOf } from '$core/model/model';
 import type { FieldId } from '$core/types/identity';
 import type { Field } from '$core/types/field';
-import type { Table } from '$core/types/model';
+import type { Expression } from '$core/types/expression';
+import type { Model, Table } from '$core/types/model';
 import type { CopyRecords } from '$core/types/recordChange';
 import { tableName, tableSql } from '../../access/workspaceState';
 import { identifier, join, raw, sql, type Sql } from '../../base/sql';
@@ -96,7 +99,7 @@ export async function copyRecords(work: SetWork, change: CopyRecords): Promise<S
     effects: [...made.effects, ...effects.effects],
     anew: [...made.anew, ...effects.anew],
     aside: await asideOf(work, table, stage, misfits),
-    counts: await countsOf(work, source, copies),
+    counts: { ...(await countsOf(work, source, copies)), sums: await sumsOf(work, change, table, source) },
     lookedAt: [...made.lookedAt, ...lookedAt],
   };
 }
@@ -108,6 +111,50 @@ async function countsOf(work: SetWork, source: Table, copies: Sql): Promise<SetD
   const { chosen = 0, written = 0 } = rows[0] ?? {};
   return { chosen, written, same: 0, left: await leftOut(work, source, copies, raw('source')) };
 }
+
+/** The sums of numbers that are brought along, of the records that are made and of those that they come of. */
+async function sumsOf(work: SetWork, change: CopyRecords, table: Table, source: Table): Promise<ReceiptSum[]> {
+  const { client, access } = work;
+  const numbers = change.values.flatMap(({ field: id, from }) => {
+    const { field } = fieldOf(access.workspace.model, id);
+    return from.is === 'formula' && valueTypeOf(field).is === 'number' && from.formula.type.is === 'number'
+      ? [{ field, formula: from.formula }]
+      : [];
+  });
+  if (change.by || numbers.length === 0) return [];
+  const copies = copiesTable(change.copies);
+  const { values, joins } = compiledOver(
+    access,
+    source,
+    numbers.map(({ formula }) => formula),
+    true,
+  );
+  const sums = async (columns: readonly string[], from: Sql): Promise<string[]> => {
+    const listed = columns.map((column, at) => raw(`coalesce(sum(${column}), 0)::text as s${at}`));
+    const { rows } = await client.query<Record<string, string>>(sql`select ${join(listed)} from ${from}`);
+    return columns.map((_, at) => rows[0]?.[`s${at}`] ?? '0');
+  };
+  const before = await sums(
+    values,
+    sql`${tableSql(access.workspace, source)} r ${raw(joins)} join ${copies} c on c.source = r._id and c.refused is null`,
+  );
+  const after = await sums(
+    numbers.map(({ field }) => columnOf('t', field.key)),
+    sql`${tableSql(access.workspace, table)} t join ${copies} c on c.target = t._id and c.refused is null`,
+  );
+  return numbers.map(({ field, formula }, at) => ({
+    from: `${source.label}: ${formulaWords(access.workspace.model, formula)}`,
+    to: `${table.label}: ${field.label}`,
+    before: before[at] ?? '0',
+    after: after[at] ?? '0',
+  }));
+}
+
+/** A plain field by its label, anything else as it is written. */
+const formulaWords = (model: Model, formula: Expression): string =>
+  formula.do === 'field' && formula.through.length === 0
+    ? fieldOf(model, formula.field).field.label
+    : printFormula(model, formula, 'labels');
 
 /** Further columns of a list. */
 const listed = (columns: readonly Sql[]): Sql => (columns.length > 0 ? sql`, ${join([...columns])}` : raw(''));

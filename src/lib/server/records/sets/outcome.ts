@@ -1,4 +1,4 @@
-import type { LeftOut } from '$core/transfer/receipt';
+import type { LeftOut, ReceiptSum } from '$core/transfer/receipt';
 import type { Table } from '$core/types/model';
 import { raw, sql, type Sql } from '../../base/sql';
 import type { Effects } from '../../calculation/effects';
@@ -16,6 +16,8 @@ export interface SetCounts {
   /** They had it already. */
   readonly same: number;
   readonly left: readonly LeftOut[];
+  /** Sums of numbers on both sides, where records were copied. */
+  readonly sums?: readonly ReceiptSum[];
 }
 
 /** What became of a set of records. */

@@ -15,6 +15,7 @@ import type { SetWork } from './chosen';
 import { effectsOfChanged, effectsOfMade } from './effects';
 import { keptJson } from './history';
 import { lookAt, type LookedAt } from './lookedAt';
+import { moveApart } from './moveApart';
 import type { SetDone } from './outcome';
 
 type Kind = 'made' | 'changed' | 'deleted';
@@ -141,6 +142,11 @@ const restorers: Readonly<Record<Kind, (step: Restored) => Promise<Done>>> = {
       ...changedColumns(table.fields, quoteIdentifier).map((one) => raw(one)),
       raw('_version = t._version + 1'),
     ];
+    for (const field of fields.filter(({ unique }) => unique)) {
+      const now = raw(valueFromJsonSql(field, `h.before -> ${quoteText(field.id)}`));
+      const changing = sql`select h.first_id as id, ${now} as now from ${rowsOf(step, 'changed')} and h.before ? ${field.id}`;
+      await moveApart(step, table, field, changing);
+    }
     await client.query(sql`
       update ${name} t set ${join(set)}
       from (select h.first_id, h.before from ${rowsOf(step, 'changed')}) h

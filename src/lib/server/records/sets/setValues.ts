@@ -6,6 +6,7 @@ import type { Table } from '$core/types/model';
 import type { SetValues } from '$core/types/recordChange';
 import { tableSql } from '../../access/workspaceState';
 import { identifier, join, raw, sql, type Sql } from '../../base/sql';
+import { moveApart } from './moveApart';
 import { changedColumns } from '../../sql/column';
 import { isHeldByDatabase } from '../rules';
 import { chosenSql, columnOf, copiesTable, countChosen, manyRecords, type SetWork } from './chosen';
@@ -70,7 +71,8 @@ export async function setValues(work: SetWork, change: SetValues): Promise<SetDo
   const ids = sql`select id from ${stage}`;
   const before = await effectsOfChanged(work, table, fields, ids, written);
   const lookedAt = await lookAt(work, { table, fields: fields.map(({ id }) => id), changed: ids });
-  await apart(work, table, fields);
+  for (const field of fields)
+    await moveApart(work, table, field, sql`select id, ${raw(newName(field))} as now from ${stage}`);
   await write(work, table, fields);
   const after = await effectsOfChanged(work, table, fields, ids, written);
   return {
@@ -202,24 +204,3 @@ const uniqueSets = (table: Table, values: readonly FilledValue[]): Field[][] => 
     ),
   ].filter((fields) => fields.some(isSet));
 };
-
-/**
- * PostgreSQL looks whether a value stands twice record by record. So where records exchange values, the texts go
- * through others first that nobody has.
- */
-async function apart({ client, access }: SetWork, table: Table, fields: readonly Field[]): Promise<void> {
-  for (const field of fields) {
-    if (!field.unique) continue;
-    const column = identifier(field.key);
-    const exchanged = await client.query(sql`
-      select from ${stage} s join ${stage} o on ${raw(`o.${oldName(field)} = s.${newName(field)}`)} limit 1
-    `);
-    if (exchanged.rowCount === 0) continue;
-    const isText = !['number', 'money', 'percent', 'link', 'date', 'dateTime', 'duration'].includes(field.type.kind);
-    const other = isText ? sql`chr(1) || t._id` : field.required === true ? null : raw('null');
-    if (other === null) continue;
-    await client.query(sql`
-      update ${tableSql(access.workspace, table)} t set ${column} = ${other} from ${stage} s where t._id = s.id
-    `);
-  }
-}

@@ -1,0 +1,297 @@
+import { and, desc, eq, lt } from 'drizzle-orm';
+import { describeChange, isOfRecords, applyChange } from '$core/changes/change';
+import { findTable } from '$core/model/model';
+import type { Compiled } from '$core/transfer/work';
+import type { ReceiptLine, TransferPlan, TransferReceipt } from '$core/transfer/receipt';
+import { printTransfer } from '$core/transfer/works';
+import type { Change } from '$core/types/change';
+import type { Model } from '$core/types/model';
+import type { Transfer } from '$core/types/transfer';
+import { withWorkspace } from '../access/lock';
+import { accessOver, authorize, telling, type WorkspaceAccess } from '../access/workspaceAccess';
+import { notHere, Refusal, refuse } from '../base/refusal';
+import { pageOf, type Listed } from '../base/listed';
+import { transfers } from '../database/catalogue';
+import { catalogueOn, type Client, type Pool } from '../database/pool';
+import { progressOf } from '../database/progress';
+import { inTransaction } from '../database/transaction';
+import { RulesBroken } from '../records/applyEdits';
+import { constraintRefusal } from '../records/constraint';
+import { countChosen } from '../records/sets/chosen';
+import { epochOf } from '../sql/statement';
+import { effectsOf } from '../structure/effects';
+import { applyStructure, type AppliedStructure } from '../structure/structure';
+import { keepIndexes } from '../structure/standingIndexes';
+import { compiled, requireTransfer } from './compile';
+import { samplesOf } from './samples';
+import { numberingsOf } from './sequences';
+
+/** A transfer as its maker sees it. */
+export interface TransferOut {
+  readonly id: number;
+  readonly madeAt: string;
+  readonly transfer: Readonly<Record<string, unknown>>;
+  readonly plan: TransferPlan;
+  /** What the last try came to; null where it was not tried since its plan was made. */
+  readonly tried: TransferReceipt | null;
+  readonly receipt: TransferReceipt | null;
+  readonly batch: number | null;
+}
+
+/** The workspaces of an epoch. */
+const homesIn = (epoch: string): { id: number }[] =>
+  epoch
+    .split(',')
+    .map((one) => ({ id: Number.parseInt(one, 10) }))
+    .filter(({ id }) => id > 0);
+
+/** Works out what a transfer would do and keeps it; nothing of the workspace is written. */
+export async function makeTransfer(pool: Pool, given: WorkspaceAccess, transfer: Transfer): Promise<TransferOut> {
+  const plan = await planOf(pool, given, transfer);
+  const [made] = await catalogueOn(pool)
+    .insert(transfers)
+    .values({
+      workspace: given.workspace.id,
+      person: given.person.id,
+      transfer,
+      epoch: epochOf(given.whole),
+      plan: { ...plan, samples: [] },
+    })
+    .returning();
+  if (!made) throw new Error('the transfer was not kept');
+  return { ...outOf(given, made), plan };
+}
+
+/** The same transfer, changed: its plan is made anew. */
+export async function changeTransfer(
+  pool: Pool,
+  given: WorkspaceAccess,
+  id: number,
+  transfer: Transfer,
+): Promise<TransferOut> {
+  const before = await rowOf(pool, given, id);
+  if (before.batch !== null) throw refuse(409, 'This transfer is done already.', 'Make another one.');
+  const plan = await planOf(pool, given, transfer);
+  const [made] = await catalogueOn(pool)
+    .update(transfers)
+    .set({ transfer, epoch: epochOf(given.whole), plan: { ...plan, samples: [] }, tried: null })
+    .where(eq(transfers.id, id))
+    .returning();
+  if (!made) throw notHere('transfer');
+  return { ...outOf(given, made), plan };
+}
+
+async function planOf(pool: Pool, given: WorkspaceAccess, transfer: Transfer): Promise<TransferPlan> {
+  const { changes, links, formulas, title } = compiled(given, transfer);
+  await requireTransfer(pool, given, changes);
+  const access = telling(given);
+  return inTransaction(pool, 'set transaction read only', async (client) => {
+    const ofStructure = changes.filter((change) => !isOfRecords(change));
+    const effects = await effectsOf(client, access, ofStructure);
+    const problems = effects.flatMap(({ breaks }) => breaks);
+    return {
+      title,
+      takes: await takesOf(client, given, changes),
+      links,
+      formulas,
+      effects,
+      samples: problems.length > 0 ? [] : await samplesOf(client, given, changes),
+      problems,
+    };
+  });
+}
+
+/** How many records a transfer takes, by table: those that its person sees. */
+async function takesOf(
+  client: Client,
+  access: WorkspaceAccess,
+  changes: readonly Change[],
+): Promise<TransferPlan['takes']> {
+  const takes: TransferPlan['takes'][number][] = [];
+  for (const change of changes) {
+    const named =
+      change.do === 'copyRecords' ? change.from : change.do === 'setValues' && !change.source ? change.table : null;
+    const table = named === null ? undefined : findTable(access.whole.model, named);
+    if (!table || (change.do !== 'copyRecords' && change.do !== 'setValues') || change.chosen.under) continue;
+    const count = await countChosen(client, { ...access, workspace: access.whole }, table, change.chosen);
+    takes.push({ table: table.label, count });
+  }
+  return takes;
+}
+
+/** Does a transfer, or tries it: the very same, rolled back. */
+export async function runTransfer(pool: Pool, given: WorkspaceAccess, id: number, dry: boolean): Promise<TransferOut> {
+  const row = await rowOf(pool, given, id);
+  if (row.batch !== null) throw refuse(409, 'This transfer is done already.', 'Make another one to do it again.');
+  const access = await accessOver(pool, given, homesIn(row.epoch));
+  const peers = access.workspace.peers.map((peer) => peer.id);
+  try {
+    const done = await withWorkspace(
+      pool,
+      access,
+      'exclusive',
+      async (client, held) => {
+        const now = await accessOver(client, held, homesIn(row.epoch));
+        if (row.epoch !== epochOf(now.whole))
+          throw refuse(
+            409,
+            'The structure moved on since this transfer was planned.',
+            'Look at its plan again: it is made anew with one click.',
+          );
+        const restored = dry ? await numberingsOf(client, schemasOf(now)) : null;
+        if (dry) await client.query('savepoint tried');
+        const came = await transferred(client, now, row.transfer, id);
+        if (!dry) {
+          await catalogueOn(client)
+            .update(transfers)
+            .set({ receipt: came.receipt, batch: came.batch })
+            .where(eq(transfers.id, id));
+          return { ...came, access: await authorize(client, now.person, String(now.workspace.id), 'see') };
+        }
+        await client.query('rollback to savepoint tried');
+        await restored?.();
+        await catalogueOn(client).update(transfers).set({ tried: came.receipt }).where(eq(transfers.id, id));
+        return { ...came, access: null };
+      },
+      { also: peers },
+    );
+    // Nobody waits for indexes: without them everything is right, only slower.
+    if (done.access) void keepIndexes(pool, done.access);
+    return readTransferOf(pool, done.access ?? given, id);
+  } catch (error) {
+    if (error instanceof RulesBroken) throw new Refusal(422, error.problem);
+    throw constraintRefusal(access, error) ?? error;
+  }
+}
+
+const schemasOf = ({ workspace }: WorkspaceAccess): string[] => [workspace, ...workspace.peers].map(({ key }) => key);
+
+async function transferred(client: Client, access: WorkspaceAccess, transfer: Transfer, id: number) {
+  const began = performance.now();
+  const work = compiled(access, transfer);
+  await requireTransfer(client, access, work.changes);
+  const writing = {
+    client,
+    access,
+    exclusive: true,
+    reportProgress: progressOf(client, access.workspace.id, { kind: 'transfer', id }),
+  };
+  const applied = await applyStructure(writing, work.changes, { kind: 'transfer', title: work.title });
+  return { batch: applied.batch, receipt: receiptOf(access.workspace.model, work, applied, performance.now() - began) };
+}
+
+/** The words of each change of records over the model that it was made on. */
+function receiptOf(before: Model, { changes }: Compiled, applied: AppliedStructure, ms: number): TransferReceipt {
+  let model = before;
+  const lines: ReceiptLine[] = [];
+  const after = applied.access.workspace.model;
+  for (const [at, change] of changes.entries()) {
+    const next = applyChange(model, change);
+    const counts = applied.counts.get(at);
+    if (counts && isOfRecords(change)) {
+      const about = change.do === 'copyRecords' ? change.from : tableIn(change);
+      const table = findTable(model, about);
+      const standing = findTable(after, about);
+      const { sums: _, ...numbers } = counts;
+      lines.push({
+        words: describeChange(model, change),
+        label: table?.label ?? '',
+        table: standing ? standing.key : null,
+        did: change.do as ReceiptLine['did'],
+        ...numbers,
+      });
+    }
+    model = next.ok ? next.value : model;
+  }
+  return {
+    lines,
+    sums: [...applied.counts.values()].flatMap(({ sums = [] }) => sums),
+    formulas: [],
+    aside: applied.aside,
+    seconds: Math.round(ms) / 1000,
+  };
+}
+
+const tableIn = (change: Change): string => (change.do === 'addTable' ? change.table.id : (change.table ?? ''));
+
+type TransferRow = typeof transfers.$inferSelect;
+
+/** A transfer of one's own. What it names and one no longer sees is not there either. */
+async function rowOf(connection: Pool | Client, access: WorkspaceAccess, id: number): Promise<TransferRow> {
+  const [row] = await catalogueOn(connection)
+    .select()
+    .from(transfers)
+    .where(and(eq(transfers.id, id), eq(transfers.workspace, access.whole.id), eq(transfers.person, access.person.id)));
+  if (!row) throw notHere('transfer');
+  return row;
+}
+
+/** Whether all that a transfer names, and the workspace has, is seen by whoever looks. */
+function isSeen({ sight, whole }: WorkspaceAccess, transfer: Transfer): boolean {
+  if (sight === whole.model) return true;
+  const names = (model: Model) =>
+    new Set(model.tables.flatMap(({ id, fields }) => [id, ...fields.map((field) => field.id)]));
+  const [seen, all] = [names(sight), names(whole.model)];
+  return [...JSON.stringify(transfer).matchAll(/[tf]_[0-9a-z]{10}/g)].every(([id]) => seen.has(id) || !all.has(id));
+}
+
+function outOf(access: WorkspaceAccess, row: TransferRow): TransferOut {
+  if (!isSeen(access, row.transfer)) throw notHere('transfer');
+  return {
+    id: row.id,
+    madeAt: row.madeAt,
+    transfer: printed(access, row),
+    plan: row.plan,
+    tried: row.tried,
+    receipt: row.receipt,
+    batch: row.batch,
+  };
+}
+
+/** With today's keys; what names things that are gone is written no more, only its title. */
+function printed(access: WorkspaceAccess, { transfer }: TransferRow): Readonly<Record<string, unknown>> {
+  try {
+    return printTransfer(access.whole.model, transfer);
+  } catch {
+    return { work: transfer.work };
+  }
+}
+
+export async function readTransferOf(pool: Pool, given: WorkspaceAccess, id: number): Promise<TransferOut> {
+  const row = await rowOf(pool, given, id);
+  return outOf(await accessOver(pool, given, homesIn(row.epoch)), row);
+}
+
+/** One's own transfers of a workspace, the newest first. */
+export async function listTransfers(
+  pool: Pool,
+  access: WorkspaceAccess,
+  { after, limit }: { readonly after?: number | undefined; readonly limit: number },
+): Promise<Listed<Pick<TransferOut, 'id' | 'madeAt' | 'batch'> & { readonly title: string; readonly work: string }>> {
+  const rows = await catalogueOn(pool)
+    .select()
+    .from(transfers)
+    .where(
+      and(
+        eq(transfers.workspace, access.whole.id),
+        eq(transfers.person, access.person.id),
+        after === undefined ? undefined : lt(transfers.id, after),
+      ),
+    )
+    .orderBy(desc(transfers.id))
+    .limit(limit + 1);
+  const page = pageOf(rows, limit, ({ id }) => id);
+  return {
+    ...page,
+    items: page.items
+      .filter(({ transfer }) => isSeen(access, transfer))
+      .map(({ id, madeAt, batch, plan, transfer }) => ({ id, madeAt, batch, title: plan.title, work: transfer.work })),
+  };
+}
+
+/** Throws a transfer away that is not done; a done one stays with its receipt. */
+export async function dropTransfer(pool: Pool, access: WorkspaceAccess, id: number): Promise<void> {
+  const row = await rowOf(pool, access, id);
+  if (row.batch !== null) throw refuse(409, 'This transfer is done; its receipt is kept.', 'Undo it in History.');
+  await catalogueOn(pool).delete(transfers).where(eq(transfers.id, id));
+}

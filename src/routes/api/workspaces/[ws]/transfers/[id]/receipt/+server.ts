@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { getTransferReceipt } from '$server/api/transfers';
+
+export const GET = respond(getTransferReceipt);
