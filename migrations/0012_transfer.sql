@@ -43,8 +43,3 @@ CREATE INDEX "moved_to" ON "loom"."moved" USING btree ("to_table","to_id");--> s
 CREATE INDEX "moved_by" ON "loom"."moved" USING btree ("batch");--> statement-breakpoint
 CREATE INDEX "transfers_of_workspace" ON "loom"."transfers" USING btree ("workspace","id");--> statement-breakpoint
 CREATE INDEX "transfers_by_batch" ON "loom"."transfers" USING btree ("batch");
---> statement-breakpoint
--- Where very many records change at once, their history is written before the batch that it belongs to.
-alter table loom.history alter constraint history_batch_batches_id_fk deferrable initially immediate;
---> statement-breakpoint
-alter table loom.moved alter constraint moved_batch_batches_id_fk deferrable initially immediate;

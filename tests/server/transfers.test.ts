@@ -365,6 +365,333 @@ describe('moving records', () => {
   });
 });
 
+describe('merging tables', () => {
+  const lots = [
+    { do: 'addTable', label: 'Lots', fields: [text('Code', { unique: true })] },
+    {
+      do: 'addTable',
+      label: 'Extractions',
+      fields: [
+        { label: 'Day', type: 'date' },
+        { label: 'Kg', type: 'number' },
+        text('Place'),
+        { label: 'Grade', type: 'option', options: ['A', 'B'] },
+      ],
+    },
+    {
+      do: 'addTable',
+      label: 'Fillings',
+      fields: [
+        { label: 'Day', type: 'date' },
+        { label: 'Weight', type: 'number' },
+        { label: 'Jars', type: 'number' },
+        { label: 'Grade', type: 'option', options: ['B', 'C'] },
+      ],
+    },
+    { do: 'addTable', label: 'Checks', fields: [text('Result')] },
+    ...(['extractions', 'fillings'] as const).map((table) => ({
+      do: 'addField',
+      table,
+      field: {
+        label: 'Lot',
+        type: 'link',
+        to: 'lots',
+        onDelete: 'prevent',
+        counterpart: { label: table === 'fillings' ? 'Fillings' : 'Extractions' },
+      },
+    })),
+    {
+      do: 'addField',
+      table: 'checks',
+      field: {
+        label: 'Extraction',
+        type: 'link',
+        to: 'extractions',
+        onDelete: 'clear',
+        counterpart: { label: 'Checks' },
+      },
+    },
+    { do: 'addField', table: 'lots', field: { label: 'In', type: 'formula', formula: 'sum(extractions.kg)' } },
+    {
+      do: 'addField',
+      table: 'lots',
+      field: { label: 'Out', type: 'formula', formula: 'sum(fillings.weight) filter (where fillings.jars > 1)' },
+    },
+    { do: 'addField', table: 'lots', field: { label: 'Left', type: 'formula', formula: `"in" - "out"` } },
+    {
+      do: 'addField',
+      table: 'lots',
+      field: { label: 'Best', type: 'formula', formula: `count(extractions) filter (where extractions.grade = 'A')` },
+    },
+    { do: 'addField', table: 'extractions', field: { label: 'Share', type: 'formula', formula: 'kg / lot."in"' } },
+    { do: 'addField', table: 'fillings', field: { label: 'Per jar', type: 'formula', formula: 'weight / jars' } },
+    { do: 'addField', table: 'checks', field: { label: 'Kg', type: 'formula', formula: 'extraction.kg' } },
+    { do: 'addRule', table: 'fillings', message: 'Jars are counted', condition: 'jars >= 0' },
+  ];
+  const merge = {
+    work: 'merge',
+    sources: [
+      { table: 'extractions', mark: 'Extraction' },
+      { table: 'fillings', mark: 'Filling' },
+    ],
+    to: { label: 'Movements' },
+    markLabel: 'Kind',
+    fields: [
+      { label: 'Day', from: { extractions: 'day', fillings: 'day' } },
+      { label: 'Kg', from: { extractions: 'kg', fillings: '-weight' } },
+      { label: 'Place', from: { extractions: 'place' } },
+      { label: 'Jars', from: { fillings: 'jars' } },
+      { label: 'Grade', from: { extractions: 'grade', fillings: 'grade' } },
+      { label: 'Lot', from: { extractions: 'lot', fillings: 'lot' } },
+    ],
+  };
+  beforeEach(async () => {
+    await valley!.change(...(lots as never[]));
+    await valley!.insert('lots', { code: 'L1' }, { code: 'L2' });
+    await valley!.insert(
+      'extractions',
+      { day: '2026-06-01', kg: 10, lot: 1, grade: 'A' },
+      { kg: 5.5, lot: 1, place: 'Barn', grade: 'B' },
+      { kg: 2, lot: 2, grade: 'A' },
+    );
+    await valley!.insert(
+      'fillings',
+      { weight: 4, jars: 8, lot: 1, grade: 'C' },
+      { weight: 1, jars: 1, lot: 1 },
+      { weight: 1.5, jars: 3, lot: 2 },
+    );
+    await valley!.insert('checks', { result: 'good', extraction: 2 }, { result: 'poor' });
+    await ask(ida!, 'POST', at(valley!, '/tables/extractions/views'), {
+      personal: false,
+      view: {
+        label: 'Large',
+        filter: 'kg > 4',
+        sort: '-kg',
+      },
+    });
+  });
+
+  test('formulas, links, rules and views follow, with the same values; undone it is as it was', async () => {
+    const before = await exported(valley!);
+    const values = await records(valley!, 'lots');
+    const { plan, id } = await planned(valley!, merge);
+    expect(plan.problems).toEqual([]);
+    expect(plan.formulas.map(({ words, after }) => [words, after])).toContainEqual([
+      'Lots.Out',
+      expect.stringMatching(/kind = 'Filling'/),
+    ]);
+    const { answer: tried } = await ask(ida!, 'POST', at(valley!, `/transfers/${id}/dry-run`));
+    expect(
+      (tried as unknown as TransferOut).tried?.formulas.map(({ field, records, differ }) => [field, records, differ]),
+    ).toEqual(
+      expect.arrayContaining([
+        ['Lots.In', 2, 0],
+        ['Lots.Out', 2, 0],
+        ['Lots.Best', 2, 0],
+        ['Extractions.Share', 3, 0],
+        ['Fillings.Per jar', 3, 0],
+        ['Checks.Kg', 2, 0],
+      ]),
+    );
+    expect(await exported(valley!)).toBe(before);
+    const { batch, receipt } = await done(valley!, merge);
+    expect(await column(valley!, 'movements', 'kind', 'kg', 'jars', 'grade', 'lot', 'place')).toEqual([
+      ['Extraction', 10, null, 'A', 'L1', null],
+      ['Extraction', 5.5, null, 'B', 'L1', 'Barn'],
+      ['Extraction', 2, null, 'A', 'L2', null],
+      ['Filling', -4, 8, 'C', 'L1', null],
+      ['Filling', -1, 1, null, 'L1', null],
+      ['Filling', -1.5, 3, null, 'L2', null],
+    ]);
+    expect(await column(valley!, 'lots', 'in', 'out', 'left', 'best')).toEqual(
+      values.map((one) => [one.in, one.out, one.left, one.best]),
+    );
+    expect(await column(valley!, 'checks', 'extraction', 'kg')).toEqual([
+      [expect.anything(), 5.5],
+      [null, null],
+    ]);
+    expect(receipt.sums).toContainEqual({
+      from: 'Fillings: -"Weight"',
+      to: 'Movements: Kg',
+      before: '-6.5',
+      after: '-6.5',
+    });
+    const { answer } = await ask(ida!, 'GET', at(valley!, '/tables/movements/views'));
+    expect(JSON.stringify(answer)).toContain(`kind = 'Extraction' and kg > 4`);
+    await valley!.undo(batch);
+    expect(await exported(valley!)).toBe(before);
+  });
+
+  test('into one of them, which keeps its records and their addresses', async () => {
+    const values = await records(valley!, 'lots');
+    const before = await exported(valley!);
+    const { batch } = await done(valley!, {
+      ...merge,
+      to: 'extractions',
+      fields: [...merge.fields.slice(0, 3), ...merge.fields.slice(3)],
+    });
+    expect(await column(valley!, 'extractions', 'id', 'kind', 'kg')).toEqual([
+      [1, 'Extraction', 10],
+      [2, 'Extraction', 5.5],
+      [3, 'Extraction', 2],
+      [4, 'Filling', -4],
+      [5, 'Filling', -1],
+      [6, 'Filling', -1.5],
+    ]);
+    expect(await column(valley!, 'lots', 'in', 'out', 'left', 'best')).toEqual(
+      values.map((one) => [one.in, one.out, one.left, one.best]),
+    );
+    await valley!.undo(batch);
+    expect(await exported(valley!)).toBe(before);
+  });
+
+  test('what cannot follow is said before, and nothing is done', async () => {
+    await valley!.change({
+      do: 'addField',
+      table: 'lots',
+      field: { label: 'Places', type: 'formula', formula: `string_agg(extractions.place, ', ')` },
+    } as never);
+    const { plan, id } = await planned(valley!, {
+      ...merge,
+      fields: merge.fields.filter(({ label }) => label !== 'Place'),
+    });
+    expect(plan.problems[0]?.message).toContain('Lots.Places cannot follow');
+    expect((await ask(ida!, 'POST', at(valley!, `/transfers/${id}/apply`))).status).toBe(422);
+  });
+});
+
+describe('splitting off and folding in', () => {
+  const flat = [
+    {
+      do: 'addTable',
+      label: 'Swarms',
+      fields: [text('Place'), text('Code'), text('Keeper'), text('Phone'), { label: 'Frames', type: 'number' }],
+    },
+    {
+      do: 'addField',
+      table: 'swarms',
+      field: { label: 'Called', type: 'formula', formula: `keeper || ' ' || coalesce(phone, '-')` },
+    },
+  ];
+  const split = {
+    work: 'splitOff',
+    table: 'swarms',
+    by: ['code'],
+    fields: ['keeper', 'phone'],
+    label: 'Callers',
+    linkLabel: 'Caller',
+  };
+  beforeEach(async () => {
+    await valley!.change(...(flat as never[]));
+    await valley!.insert(
+      'swarms',
+      { place: 'a', code: 'C1', keeper: 'Ada', phone: '1', frames: 1 },
+      { place: 'b', code: 'C2', keeper: 'Bea', phone: '2', frames: 2 },
+      { place: 'c', code: 'C1', keeper: 'Ada', phone: '1', frames: 3 },
+      { place: 'd', frames: 4 },
+    );
+  });
+
+  test('columns that a key decides become a linked table; folded in again they are columns', async () => {
+    const before = await exported(valley!);
+    const { batch, receipt } = await done(valley!, split);
+    expect(receipt.formulas).toMatchObject([{ field: 'Swarms.Called', records: 4, differ: 0 }]);
+    expect(await column(valley!, 'callers', 'code', 'keeper', 'phone')).toEqual([
+      ['C1', 'Ada', '1'],
+      ['C2', 'Bea', '2'],
+    ]);
+    expect(await column(valley!, 'swarms', 'caller', 'called')).toEqual([
+      ['Ada', 'Ada 1'],
+      ['Bea', 'Bea 2'],
+      ['Ada', 'Ada 1'],
+      [null, null],
+    ]);
+    const { batch: second } = await done(valley!, { work: 'foldIn', table: 'swarms', link: 'caller' });
+    expect(await column(valley!, 'swarms', 'code', 'keeper', 'phone', 'called')).toEqual([
+      ['C1', 'Ada', '1', 'Ada 1'],
+      ['C2', 'Bea', '2', 'Bea 2'],
+      ['C1', 'Ada', '1', 'Ada 1'],
+      [null, null, null, null],
+    ]);
+    await valley!.undo(second);
+    await valley!.undo(batch);
+    expect(await exported(valley!)).toBe(before);
+  });
+
+  test('exceptions are refused until they are decided', async () => {
+    await valley!.insert('swarms', { place: 'e', code: 'C1', keeper: 'Ada', phone: '9' });
+    const { id } = await planned(valley!, split);
+    const { answer } = await ask(ida!, 'POST', at(valley!, `/transfers/${id}/apply`));
+    expect(answer.detail).toBe('Swarms.Called would have another value on 1 record.');
+    const { receipt } = await done(valley!, {
+      ...split,
+      decisions: [{ where: `code = 'C1'`, set: [{ field: 'phone', formula: `'9'` }] }],
+    });
+    expect(receipt.formulas[0]?.differ).toBe(0);
+    expect(await column(valley!, 'callers', 'phone')).toEqual(['9', '2']);
+  });
+});
+
+describe('columns and rows', () => {
+  beforeEach(async () => {
+    await valley!.change(
+      {
+        do: 'addTable',
+        label: 'Rainfall',
+        fields: [text('Gauge'), ...['Jan', 'Feb', 'Mar'].map((label) => ({ label, type: 'number' }))],
+      } as never,
+      {
+        do: 'addField',
+        table: 'rainfall',
+        field: { label: 'Total', type: 'formula', formula: 'coalesce(jan, 0) + coalesce(feb, 0) + coalesce(mar, 0)' },
+      } as never,
+    );
+    await valley!.insert('rainfall', { gauge: 'North', jan: 10, feb: 20.5 }, { gauge: 'South', feb: 0, mar: 4 });
+  });
+
+  test('columns become rows under a link, and columns again', async () => {
+    const before = await exported(valley!);
+    const { batch, receipt } = await done(valley!, {
+      work: 'toRows',
+      table: 'rainfall',
+      label: 'Months',
+      nameLabel: 'Month',
+      valueLabel: 'Rain',
+      remove: true,
+      columns: ['jan', 'feb', 'mar'].map((field) => ({ field })),
+    });
+    expect(await column(valley!, 'months', 'rainfall', 'period', 'rain')).toEqual([
+      ['North', 'Jan', 10],
+      ['North', 'Feb', 20.5],
+      ['South', 'Feb', 0],
+      ['South', 'Mar', 4],
+    ]);
+    expect(receipt.formulas).toMatchObject([{ field: 'Rainfall.Total', differ: 0 }]);
+    expect(await column(valley!, 'rainfall', 'total')).toEqual([30.5, 4]);
+    await valley!.insert('months', { rainfall: 1, period: 'Jan', rain: 1 });
+    const { batch: second } = await done(valley!, {
+      work: 'toColumns',
+      table: 'months',
+      link: 'rainfall',
+      name: 'period',
+      value: 'rain',
+      clash: 'sum',
+      columns: [
+        { is: `'Jan'`, label: 'January' },
+        { is: `'Mar'`, label: 'March' },
+      ],
+    });
+    expect(await column(valley!, 'rainfall', 'january', 'march')).toEqual([
+      [11, null],
+      [null, 4],
+    ]);
+    await valley!.undo(second);
+    await valley!.write('months', { remove: [5] });
+    await valley!.undo(batch);
+    expect(await exported(valley!)).toBe(before);
+  });
+});
+
 describe('who may', () => {
   test('nobody without the right, and nobody sees another’s transfers', async () => {
     const { id } = await planned(valley!, {

@@ -11,7 +11,7 @@ import { copyValues } from './kinds/copyValues';
 import type { ChangeDescriptor, Names } from './kinds/descriptor';
 import { moveField } from './kinds/moveField';
 import { addPart, changePart, removePart } from './kinds/parts';
-import { copyRecords, pointLinks, removeRecords, setValues } from './kinds/records';
+import { compareValues, copyRecords, pointLinks, removeRecords, setValues } from './kinds/records';
 import { removeField } from './kinds/removeField';
 import { removeRule } from './kinds/removeRule';
 import { removeTable } from './kinds/removeTable';
@@ -39,6 +39,7 @@ export const changeDescriptors: {
   setValues,
   pointLinks,
   removeRecords,
+  compareValues,
 };
 
 // The registry maps each kind to its own type, which TypeScript cannot follow through a union.

@@ -9,6 +9,8 @@ import type { WorkspaceRight } from '../types/role';
 interface Following {
   readonly old: FieldId;
   readonly now: FieldId;
+  /** The links over which the one is reached from the record that had the other; none where it is the record's own. */
+  readonly via?: readonly FieldId[];
   /** Whether the fields are of the part's own table. */
   readonly own: boolean;
   /**

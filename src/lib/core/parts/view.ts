@@ -32,13 +32,18 @@ export const view: PartDescriptor<'view'> = {
     filter: part.filter && kept(part.filter) ? part.filter : null,
     colours: part.colours.filter(({ when }) => kept(when)),
   }),
-  following: (part, { old, now, own, turned }) => {
-    const other = (id: FieldId): FieldId => (id === old ? now : id);
-    const step = (one: SortPart): SortPart => ({
-      ...one,
-      field: other(one.field),
-      ...(one.via ? { via: one.via.map(other) } : {}),
-    });
+  following: (part, { old, now, via = [], own, turned }) => {
+    // What is reached over links stands in no column: the link does, once.
+    const shown = via[0] ?? now;
+    const other = (id: FieldId): FieldId => (id === old ? shown : id);
+    const step = (one: SortPart): SortPart => {
+      const path = [...(one.via ?? []).map(other), ...(one.field === old ? via : [])];
+      return { ...one, field: one.field === old ? now : one.field, ...(path.length > 0 ? { via: path } : {}) };
+    };
+    const columns = (all: typeof part.columns) =>
+      all
+        .map((column) => ({ ...column, field: other(column.field) }))
+        .filter(({ field }, at, mapped) => field !== shown || mapped.findIndex((one) => one.field === shown) === at);
     return {
       ...part,
       filter: part.filter && turned(part.filter),
@@ -47,7 +52,7 @@ export const view: PartDescriptor<'view'> = {
       groups: part.groups.map(step),
       ...(own
         ? {
-            columns: part.columns.map((column) => ({ ...column, field: other(column.field) })),
+            columns: columns(part.columns),
             ...(part.by === undefined ? {} : { by: other(part.by) }),
           }
         : {}),

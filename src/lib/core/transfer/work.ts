@@ -1,4 +1,4 @@
-import type { Result } from '../base/problem';
+import type { Problem, Result } from '../base/problem';
 import type { Change } from '../types/change';
 import type { Model } from '../types/model';
 import type { WorkName, Works } from '../types/transfer';
@@ -25,6 +25,8 @@ export interface Compiled {
   readonly changes: readonly Change[];
   readonly links: readonly LinkLine[];
   readonly formulas: readonly FormulaLine[];
+  /** Why it cannot be done as it is. */
+  readonly problems: readonly Problem[];
 }
 
 export type Written = Readonly<Record<string, unknown>>;

@@ -4,12 +4,27 @@ import type { Model } from '../types/model';
 import type { Transfer, WorkName } from '../types/transfer';
 import type { Compiled, WorkDescriptor, Written } from './work';
 import { fill } from './works/fill';
+import { foldIn } from './works/foldIn';
 import { join } from './works/join';
+import { merge } from './works/merge';
 import { move } from './works/move';
 import { rekey } from './works/rekey';
+import { splitOff } from './works/splitOff';
+import { toColumns } from './works/toColumns';
+import { toRows } from './works/toRows';
 
 /** The registry: each work stands here once. */
-export const works: { readonly [K in WorkName]: WorkDescriptor<K> } = { move, fill, rekey, join };
+export const works: { readonly [K in WorkName]: WorkDescriptor<K> } = {
+  move,
+  merge,
+  splitOff,
+  foldIn,
+  toRows,
+  toColumns,
+  join,
+  fill,
+  rekey,
+};
 
 export const workNames = Object.keys(works) as readonly WorkName[];
 

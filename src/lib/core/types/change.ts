@@ -4,7 +4,7 @@ import type { Reading } from './reading';
 import type { Table, TableRule } from './model';
 import type { Field } from './field';
 import type { OwnerOf, PartId, PartKind, PartValues } from './part';
-import type { CopyRecords, PointLinks, RemoveRecords, SetValues } from './recordChange';
+import type { CompareValues, CopyRecords, PointLinks, RemoveRecords, SetValues } from './recordChange';
 
 /** A new table with its fields. Links are added by `addField` once both tables stand. */
 export interface AddTable {
@@ -177,6 +177,7 @@ export interface Changes {
   readonly setValues: SetValues;
   readonly pointLinks: PointLinks;
   readonly removeRecords: RemoveRecords;
+  readonly compareValues: CompareValues;
 }
 
 /** One edit of a model: plain, JSON-able, and the only way a structure is ever changed. */

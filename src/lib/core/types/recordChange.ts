@@ -96,3 +96,17 @@ export interface RemoveRecords {
   /** Where the others are named: the deleted record is one with its other from now on, old addresses lead to it. */
   readonly joins?: true;
 }
+
+/**
+ * Remembers what calculated fields have by now, to be held against what they, or those in their place, have at the end.
+ * What changed before it is worked out first.
+ */
+export interface CompareValues {
+  readonly do: 'compareValues';
+  readonly table: TableId;
+  readonly fields: readonly {
+    readonly field: FieldId;
+    /** The field that has its values at the end, and how its records came about; the same field and records unless said. */
+    readonly now?: { readonly table: TableId; readonly field: FieldId; readonly copies: CopiesName };
+  }[];
+}

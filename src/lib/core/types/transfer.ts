@@ -67,17 +67,105 @@ export interface Move extends TakenRecords {
   readonly moved: MovedRecords;
 }
 
+/** What formulas have to give the same afterwards, unless their differences are accepted. */
+interface Compared {
+  readonly accept?: true;
+}
+
+/** Columns of a table that are decided by others become a table of their own, with a link to it. */
+export interface SplitOff extends Compared {
+  readonly work: 'splitOff';
+  readonly table: TableId;
+  /** The fields that decide the others. */
+  readonly by: readonly FieldId[];
+  /** The changes that make the new table, and the link to it. */
+  readonly make: readonly Change[];
+  readonly to: TableId;
+  readonly link: FieldId;
+  /** Which field of the new table each field becomes; those that decide among them. */
+  readonly fields: readonly { readonly from: FieldId; readonly to: FieldId }[];
+  /** What is settled before, so that records that belong together say the same. */
+  readonly decisions: readonly (TakenRecords & { readonly set: readonly FilledField[] })[];
+}
+
+/** A linked table becomes columns of the table that links to it. */
+export interface FoldIn extends Compared {
+  readonly work: 'foldIn';
+  readonly table: TableId;
+  readonly link: FieldId;
+  /** The changes that make the columns. */
+  readonly make: readonly Change[];
+  /** Which field of the linked table each column has the values of. */
+  readonly fields: readonly { readonly from: FieldId; readonly to: FieldId }[];
+}
+
+/** Columns of one kind, such as months, become records of a table under each record. */
+export interface ToRows extends Compared {
+  readonly work: 'toRows';
+  readonly table: TableId;
+  readonly make: readonly Change[];
+  readonly to: TableId;
+  /** The fields of the new records: the link to the record, what the column stood for, and its value. */
+  readonly link: FieldId;
+  readonly name: FieldId;
+  readonly value: FieldId;
+  /** The columns, each with what it stands for, as a value of that field. */
+  readonly columns: readonly { readonly field: FieldId; readonly is: Expression }[];
+  /** The columns go to the bin. */
+  readonly remove: boolean;
+}
+
+/** What stands where several records would give one column a value. */
+export type ClashRule = 'first' | 'last' | 'sum' | 'min' | 'max' | 'avg';
+
+/** Records under a record become columns of it. */
+export interface ToColumns {
+  readonly work: 'toColumns';
+  readonly table: TableId;
+  readonly link: FieldId;
+  readonly name: FieldId;
+  readonly value: FieldId;
+  readonly clash: ClashRule;
+  readonly make: readonly Change[];
+  readonly columns: readonly { readonly is: Expression; readonly to: FieldId }[];
+  readonly remove: boolean;
+}
+
+/** One of the tables that become one. */
+export interface MergedSource {
+  readonly table: TableId;
+  /** What its records have in the field that says where they come from, by the identity of an option. */
+  readonly mark: string;
+  /** How fields of the merged table are filled from it; nothing for the table that the others go into. */
+  readonly fields: readonly FilledField[];
+}
+
+/** Two or more tables become one. */
+export interface Merge extends Compared {
+  readonly work: 'merge';
+  readonly make: readonly Change[];
+  readonly to: TableId;
+  /** The list that says where a record comes from. */
+  readonly mark: FieldId;
+  readonly sources: readonly MergedSource[];
+  /** Links from elsewhere, and the links to the merged table in their place. */
+  readonly links: readonly { readonly old: FieldId; readonly now: FieldId }[];
+}
+
 /** Every work by its name. */
 export interface Works {
-  readonly fill: Fill;
-  readonly rekey: Rekey;
-  readonly join: Join;
   readonly move: Move;
+  readonly merge: Merge;
+  readonly splitOff: SplitOff;
+  readonly foldIn: FoldIn;
+  readonly toRows: ToRows;
+  readonly toColumns: ToColumns;
+  readonly fill: Fill;
+  readonly join: Join;
+  readonly rekey: Rekey;
 }
 
 export type WorkName = keyof Works;
 
 /** What is wanted of data that stands: plain, JSON-able, and the same from every way in. */
 export type Transfer = Works[WorkName];
-
-export type { RecordPairs };

@@ -3,6 +3,7 @@ import { freeKey, keyFromLabel } from '$core/base/key';
 import { freeLabel } from '$core/model/names/naming';
 import { tableNamed } from '$core/model/model';
 import { readTransfer } from '$core/transfer/works';
+import { clashRules } from '$core/transfer/works/toColumns';
 import type { Written } from '$core/transfer/work';
 import type { Change } from '$core/types/change';
 import type { Transfer } from '$core/types/transfer';
@@ -81,6 +82,74 @@ const shapes: Readonly<Record<Transfer['work'], Joi.SchemaMap>> = {
       .min(1)
       .max(mostNamed)
       .required(),
+  },
+  merge: {
+    sources: Joi.array()
+      .items(Joi.object({ table: name.required(), mark: Joi.string().trim().max(120) }))
+      .min(2)
+      .max(20)
+      .required(),
+    to: Joi.alternatives(name, newTable).required().description('a new table, or one of those that are merged'),
+    markLabel: Joi.string().trim().max(120).description('the field that says where a record comes from'),
+    fields: Joi.array()
+      .items(Joi.object({ label: Joi.string().trim().max(120).required(), from: Joi.object().pattern(name, formula) }))
+      .max(500)
+      .description('the columns, each with a formula for each table; lined up unless said'),
+    accept: Joi.boolean().description('calculated values may differ'),
+  },
+  splitOff: {
+    table: name.required(),
+    by: Joi.array().items(name).min(1).max(20).required(),
+    fields: Joi.array().items(name).max(200).required(),
+    label: Joi.string().trim().max(120).required(),
+    linkLabel: Joi.string().trim().max(120),
+    decisions: Joi.array()
+      .items(
+        Joi.object({
+          where: formula.allow(''),
+          records: taken.records,
+          table: name,
+          set: Joi.array().items(filled).min(1).required(),
+        }),
+      )
+      .max(10_000),
+    accept: Joi.boolean(),
+  },
+  foldIn: {
+    table: name.required(),
+    link: name.required(),
+    fields: Joi.array().items(name).max(200),
+    accept: Joi.boolean(),
+  },
+  toRows: {
+    table: name.required(),
+    columns: Joi.array()
+      .items(Joi.object({ field: name.required(), is: formula }))
+      .min(1)
+      .max(200)
+      .required(),
+    label: Joi.string().trim().max(120),
+    nameLabel: Joi.string().trim().max(120),
+    valueLabel: Joi.string().trim().max(120),
+    to: name,
+    link: name,
+    name,
+    value: name,
+    remove: Joi.boolean(),
+    accept: Joi.boolean(),
+  },
+  toColumns: {
+    table: name.required(),
+    link: name.required(),
+    name: name.required(),
+    value: name.required(),
+    clash: Joi.string().valid(...clashRules),
+    columns: Joi.array()
+      .items(Joi.object({ is: formula.required(), label: Joi.string().trim().max(120) }))
+      .min(1)
+      .max(200)
+      .required(),
+    remove: Joi.boolean(),
   },
   move: {
     ...taken,

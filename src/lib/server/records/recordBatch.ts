@@ -7,6 +7,14 @@ import type { BatchInfo, HistoryRow } from './edits';
 import type { Table } from '$core/types/model';
 import { empty, join, raw, sql, type Sql } from '../base/sql';
 
+/** A batch that was begun before is said whole now. */
+const begun = raw(
+  `on conflict (id) do update set (person, kind, title, changes, inverse, version, call, private_to) = (
+     select excluded.person, excluded.kind, excluded.title, excluded.changes, excluded.inverse, excluded.version,
+       excluded.call, excluded.private_to
+   )`,
+);
+
 const json = (value: unknown): string | null => (value === null || value === undefined ? null : JSON.stringify(value));
 
 /** Writes a batch with its history, tells open pages of it, and reads what is answered, in one statement. */
@@ -70,6 +78,7 @@ function batchStatement(
       with b as (
         insert into loom.batches (workspace, person, kind, title, changes, inverse, version, call, private_to${id})
         values (${workspaceId}, nullif(${personId}::int, 0), ${join(others)})
+        ${info.id === undefined ? empty : begun}
         returning id
       ), h as (
         insert into loom.history (batch, table_id, first_id, last_id, kind, before, after)

@@ -7,7 +7,7 @@ import type { Model, Table } from '$core/types/model';
 import { quoteIdentifier } from '$core/base/sql';
 import { stateColumns, withModel, type Home, type WorkspaceAccess } from '../access/workspaceAccess';
 import { shadowSchema, homeOf, schemaOf, tableName, tableSql, type WorkspaceState } from '../access/workspaceState';
-import { workspaces } from '../database/catalogue';
+import { batches, workspaces } from '../database/catalogue';
 import { catalogueOn, type Client } from '../database/pool';
 import { Refusal, refuse } from '../base/refusal';
 import { holdRules, writeEdits, type Writing } from '../records/applyEdits';
@@ -26,7 +26,9 @@ import type { CopiedValues } from './copyValues';
 import { keepAside, type SetAsideRow } from '../records/keepAside';
 import { recalculate } from '../calculation/recalculate';
 import { Gathered, type Effects, type Recalculation } from '../calculation/effects';
+import type { ReceiptFormula } from '$core/transfer/receipt';
 import type { SetWork } from '../records/sets/chosen';
+import { compareRemembered } from '../records/sets/compareValues';
 import type { SetCounts, SetDone } from '../records/sets/outcome';
 import { identifier, raw, sql } from '../base/sql';
 
@@ -168,10 +170,20 @@ export async function changeStructure(
       !takesKey(changes.slice(index), tableOf(model, change.table).key)
     )
       last.push(...statements.shape);
-    else for (const statement of statements.shape) await client.query(statement);
+    else {
+      // A table with checks still to come cannot be changed.
+      if (statements.shape.length > 0 && changes.slice(0, index).some(isOfRecords))
+        await client.query('set constraints all immediate');
+      for (const statement of statements.shape) await client.query(statement);
+    }
     pending.push(statements.rules);
     inverse = [...invertChange(model, change), ...inverse];
     const standing = { ...workspace, model: after };
+    if (change.do === 'compareValues' && effects.length > 0) {
+      // What is compared is what it would be by now.
+      await recalculate({ client, workspace: standing, exclusive: true, anew }, effects.splice(0));
+      anew.clear();
+    }
     const worked = await workOf(change, {
       client,
       access: { ...access, workspace: standing, whole: standing },
@@ -297,16 +309,17 @@ export interface AppliedStructure {
   readonly counts: ReadonlyMap<number, SetCounts>;
   /** How many values were set aside. */
   readonly aside: number;
+  /** Calculated fields that were compared, before and after. */
+  readonly compared: readonly ReceiptFormula[];
 }
 
-/** The number of a batch whose history is written before it is. */
-async function nextBatch(client: Client): Promise<number> {
-  const { rows } = await client
-    .query<{ id: number }>(
-      "set constraints loom.history_batch_batches_id_fk, loom.moved_batch_batches_id_fk deferred; select nextval('loom.batches_id_seq') as id",
-    )
-    .then((results) => (results as unknown as { rows: { id: number }[] }[])[1] ?? { rows: [] });
-  return rows[0]?.id ?? 0;
+/** A batch whose history is written before all is known of it: \`recordBatch\` says the rest. */
+async function beginBatch(client: Client, { workspace }: WorkspaceAccess, { kind, title }: BatchInfo): Promise<number> {
+  const [begun] = await catalogueOn(client)
+    .insert(batches)
+    .values({ workspace: workspace.id, kind, title })
+    .returning({ id: batches.id });
+  return begun?.id ?? 0;
 }
 
 /** Changes the structure and records with it, works out what is calculated from both, and keeps the batch. */
@@ -317,7 +330,7 @@ export async function applyStructure(
   { editsOf, sets, comeAndGo = false }: RecordsBesides = {},
 ): Promise<AppliedStructure> {
   const { client, reportProgress } = writing;
-  const reserved = sets || changes.some(isOfRecords) ? await nextBatch(client) : null;
+  const reserved = sets || changes.some(isOfRecords) ? await beginBatch(client, writing.access, info) : null;
   const made = await changeStructure(writing, changes, {
     inPlace: comeAndGo,
     ...(reserved === null ? {} : { batch: reserved }),
@@ -332,12 +345,22 @@ export async function applyStructure(
   };
   const edits = (await editsOf?.(made.access)) ?? [];
   const written = await writeEdits(run, edits);
+  if (made.rules.length > 0 && changes.some(isOfRecords)) await client.query('set constraints all immediate');
   for (const [index, statement] of made.rules.entries()) {
     await reportProgress?.('rules', index, made.rules.length);
     await client.query(statement);
   }
   const effects = [...made.effects, ...(besides?.effects ?? []), ...written.effects];
   const touched = await recalculate(run, effects);
+  const compared: ReceiptFormula[] = [];
+  for (const [step, change] of changes.entries())
+    if (change.do === 'compareValues')
+      compared.push(
+        ...(await compareRemembered({ client, access: made.access, batch: reserved ?? 0, step }, change, (field) => {
+          const known = findField(writing.access.workspace.model, field);
+          return known ? `${known.table.label}.${known.field.label}` : 'a field';
+        })),
+      );
   const lookedAt = [...made.lookedAt, ...(besides?.lookedAt ?? [])];
   // What is deleted by now is looked at no more.
   const looked = lookedAt.map(({ edit }) => {
@@ -378,7 +401,7 @@ export async function applyStructure(
   await keepAside(client, made.access, made.aside, batch);
   for (const one of made.converted) await setMisfitsAside(client, made.access, one, batch);
   await made.finish();
-  return { batch, access: made.access, counts: made.counts, aside: made.aside.length };
+  return { batch, access: made.access, counts: made.counts, aside: made.aside.length, compared };
 }
 
 /** Keeps the values that did not fit a field's new type, with their record. */

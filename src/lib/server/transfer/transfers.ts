@@ -1,4 +1,5 @@
 import { and, desc, eq, lt } from 'drizzle-orm';
+import { counted } from '$core/base/counted';
 import { describeChange, isOfRecords, applyChange } from '$core/changes/change';
 import { findTable } from '$core/model/model';
 import type { Compiled } from '$core/transfer/work';
@@ -82,13 +83,13 @@ export async function changeTransfer(
 }
 
 async function planOf(pool: Pool, given: WorkspaceAccess, transfer: Transfer): Promise<TransferPlan> {
-  const { changes, links, formulas, title } = compiled(given, transfer);
+  const { changes, links, formulas, problems: blocked, title } = compiled(given, transfer);
   await requireTransfer(pool, given, changes);
   const access = telling(given);
   return inTransaction(pool, 'set transaction read only', async (client) => {
     const ofStructure = changes.filter((change) => !isOfRecords(change));
     const effects = await effectsOf(client, access, ofStructure);
-    const problems = effects.flatMap(({ breaks }) => breaks);
+    const problems = [...blocked, ...effects.flatMap(({ breaks }) => breaks)];
     return {
       title,
       takes: await takesOf(client, given, changes),
@@ -142,6 +143,7 @@ export async function runTransfer(pool: Pool, given: WorkspaceAccess, id: number
         if (dry) await client.query('savepoint tried');
         const came = await transferred(client, now, row.transfer, id);
         if (!dry) {
+          requireSound(row.transfer, came.receipt);
           await catalogueOn(client)
             .update(transfers)
             .set({ receipt: came.receipt, batch: came.batch })
@@ -164,11 +166,38 @@ export async function runTransfer(pool: Pool, given: WorkspaceAccess, id: number
   }
 }
 
+/** Works in which the table of the records goes: none of them may be left there. */
+const takesAll = (transfer: Transfer): boolean =>
+  transfer.work === 'merge' || transfer.work === 'splitOff' || (transfer.work === 'toRows' && transfer.remove);
+
+/** Refuses what would lose records, or give calculated fields other values without anybody having said so. */
+function requireSound(transfer: Transfer, { lines, formulas }: TransferReceipt): void {
+  const [left] = lines.flatMap((line) =>
+    line.did === 'copyRecords' ? line.left.map((one) => ({ ...one, line })) : [],
+  );
+  if (left && takesAll(transfer))
+    throw refuse(
+      422,
+      `${counted(left.count, 'record')} of ${left.line.label} cannot come along: ${left.reason}.`,
+      'Change them first; a dry run names them.',
+    );
+  const differing = formulas.find(({ differ }) => differ > 0);
+  if (differing && !('accept' in transfer && transfer.accept))
+    throw refuse(
+      422,
+      `${differing.field} would have another value on ${counted(differing.differ, 'record')}.`,
+      'Look at them in a dry run, and accept the differences where they are meant.',
+      '/accept',
+    );
+}
+
 const schemasOf = ({ workspace }: WorkspaceAccess): string[] => [workspace, ...workspace.peers].map(({ key }) => key);
 
 async function transferred(client: Client, access: WorkspaceAccess, transfer: Transfer, id: number) {
   const began = performance.now();
   const work = compiled(access, transfer);
+  const [problem] = work.problems;
+  if (problem) throw new Refusal(422, problem);
   await requireTransfer(client, access, work.changes);
   const writing = {
     client,
@@ -206,7 +235,7 @@ function receiptOf(before: Model, { changes }: Compiled, applied: AppliedStructu
   return {
     lines,
     sums: [...applied.counts.values()].flatMap(({ sums = [] }) => sums),
-    formulas: [],
+    formulas: applied.compared,
     aside: applied.aside,
     seconds: Math.round(ms) / 1000,
   };

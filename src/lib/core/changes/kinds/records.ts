@@ -5,6 +5,7 @@ import type { Expression } from '../../types/expression';
 import type { Model, Table } from '../../types/model';
 import type {
   ChosenRecords,
+  CompareValues,
   CopyRecords,
   FilledField,
   PointLinks,
@@ -138,4 +139,13 @@ export const removeRecords: ChangeDescriptor<RemoveRecords> = {
   subjects: nothing,
   words: ({ table, joins }, names) =>
     joins ? `${names.table(table)}: records joined` : `records of ${names.table(table)} taken out`,
+};
+
+export const compareValues: ChangeDescriptor<CompareValues> = {
+  apply: (model, { table }) => (findTable(model, table) ? good(model) : noTable),
+  ofRecords: true,
+  invert: nothing,
+  subjects: nothing,
+  words: ({ table, fields }, names) =>
+    `${names.table(table)}: ${fields.map(({ field }) => names.field(table, field)).join(', ')} compared before and after`,
 };

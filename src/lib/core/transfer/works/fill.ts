@@ -13,6 +13,7 @@ export const fill: WorkDescriptor<'fill'> = {
       changes: [{ do: 'setValues', table, chosen: { where, ...(records ? { only: records } : {}) }, set }],
       links: [],
       formulas: [],
+      problems: [],
     }),
   print: (model, transfer) => ({
     work: 'fill',

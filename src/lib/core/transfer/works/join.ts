@@ -54,7 +54,7 @@ function compile(model: Model, transfer: Join): Result<Compiled> {
       chosen: { where: null, only: [...new Set(chosen.map(({ winner }) => winner))] },
       set,
     });
-  return good({ changes, links, formulas: [] });
+  return good({ changes, links, formulas: [], problems: [] });
 }
 
 function readGroup(table: Table, json: Written, at: string): Result<JoinedRecords> {

@@ -243,6 +243,7 @@ function compile(model: Model, transfer: Move): Result<Compiled> {
     changes: [...transfer.make, ...copied(after, transfer), ...(copy ? [] : leaving(after, moved))],
     links: linesOf(after, moved),
     formulas: [],
+    problems: [],
   });
 }
 

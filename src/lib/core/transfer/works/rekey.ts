@@ -21,6 +21,7 @@ export const rekey: WorkDescriptor<'rekey'> = {
       })),
       links: [],
       formulas: [],
+      problems: [],
     }),
   print: (model, { table, field, codes, also }) => ({
     work: 'rekey',

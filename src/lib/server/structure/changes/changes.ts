@@ -8,7 +8,7 @@ import { copyValues } from './copyValues';
 import type { Counted, Counting } from './counting';
 import type { StoredChange, Work, Worked } from './descriptor';
 import { nothing, type ChangeStatements, type DdlContext } from './places';
-import { copyRecords, pointLinks, removeRecords, setValues } from './records';
+import { compareValues, copyRecords, pointLinks, removeRecords, setValues } from './records';
 import { removeField } from './removeField';
 import { removeTable } from './removeTable';
 import { addRule, removeRule } from './rules';
@@ -30,6 +30,7 @@ const storedChanges: {
   setValues,
   pointLinks,
   removeRecords,
+  compareValues,
 };
 
 // The registry maps each kind to its own type, which TypeScript cannot follow through a union.

@@ -1,9 +1,17 @@
 import { fieldOf, findTable, linkedTable, tableOf } from '$core/model/model';
-import type { CameOf, CopyRecords, PointLinks, RemoveRecords, SetValues } from '$core/types/recordChange';
+import type {
+  CameOf,
+  CompareValues,
+  CopyRecords,
+  PointLinks,
+  RemoveRecords,
+  SetValues,
+} from '$core/types/recordChange';
 import { homeOf, schemaOf, tableSql } from '../../access/workspaceState';
 import { refuse } from '../../base/refusal';
 import { sql } from '../../base/sql';
 import { countChosen, type SetWork } from '../../records/sets/chosen';
+import { rememberValues } from '../../records/sets/compareValues';
 import { copyRecords as copy } from '../../records/sets/copyRecords';
 import type { SetDone } from '../../records/sets/outcome';
 import { pointLinks as point } from '../../records/sets/pointLinks';
@@ -79,5 +87,12 @@ export const removeRecords: StoredChange<RemoveRecords> = {
   async work(change, work) {
     if (change.by === undefined) await requireThere(work, change.table, change.cameOf);
     return worked(await remove(work, change));
+  },
+};
+
+export const compareValues: StoredChange<CompareValues> = {
+  async work(change, work) {
+    await rememberValues(work, change);
+    return {};
   },
 };
