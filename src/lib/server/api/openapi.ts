@@ -21,6 +21,7 @@ import * as recordWrites from './recordWrites';
 import * as search from './search';
 import * as setAside from './setAside';
 import * as structure from './structure';
+import * as duplicates from './duplicates';
 import * as transfers from './transfers';
 import * as calendars from './views/calendars';
 import * as views from './views/views';
@@ -50,6 +51,7 @@ const parts: readonly (readonly [tag: string, calls: Readonly<Record<string, unk
   ['Intake', intakes],
   ['Set aside', setAside],
   ['Transfer', transfers],
+  ['Transfer', duplicates],
   ['Events', events],
   ['Webhooks', webhooks],
 ];

@@ -44,7 +44,7 @@ export const plainForm = (text: string): string =>
     .map((word) => word.replace(/^0+(?=\d)/, ''))
     .join('');
 
-interface Spelled {
+export interface Spelled {
   /** All words in their order, and in the order of the alphabet, so that `Vale, Ida` is near to `Ida Vale`. */
   readonly plain: string;
   readonly sorted: string;
@@ -52,7 +52,7 @@ interface Spelled {
   readonly numbers: string;
 }
 
-function spelled(text: string): Spelled {
+export function spelled(text: string): Spelled {
   const words = wordsOf(text);
   const numbers = words.some((word) => startsWithNumber.test(word))
     ? words.flatMap((word) => (startsWithNumber.test(word) ? [word.replace(/^0+(?=.)/, '')] : []))
@@ -75,7 +75,7 @@ function bitsOf(code: number): number {
 const trigramCount = 1 << 18;
 
 /** Three signs as one number of 18 bits: what two near texts share many of. Each once. */
-function trigramsOf(text: string): number[] {
+export function trigramsOf(text: string): number[] {
   const out: number[] = [];
   let last = 0;
   for (let i = 0; i <= text.length; i++) {
@@ -171,16 +171,21 @@ export class NearMatches {
   }
 
   private score(a: Spelled, b: Spelled): number {
-    // Texts whose numbers differ are never near.
-    if (a.numbers !== b.numbers) return 0;
-    const inOrder = jaroWinkler(a.plain, b.plain);
-    if (inOrder > 0.96) return Math.min(0.999, inOrder);
-    const sorted = a.sorted.length === a.plain.length ? 0 : 0.99 * jaroWinkler(a.sorted, b.sorted);
-    // A letter lost among doubled ones misleads the first measure; the share of letters that need no change does not.
-    const edits =
-      Math.max(inOrder, sorted) < leastScore && inOrder > 0.7
-        ? 1 - distance(a.plain, b.plain) / Math.max(a.plain.length, b.plain.length)
-        : 0;
-    return Math.min(0.999, Math.max(inOrder, sorted, edits));
+    return nearness(a, b);
   }
+}
+
+/** How near two texts are, from 0 up to 1: by their signs in order, by their words, or by the letters that need no change. */
+export function nearness(a: Spelled, b: Spelled): number {
+  // Texts whose numbers differ are never near.
+  if (a.numbers !== b.numbers) return 0;
+  const inOrder = jaroWinkler(a.plain, b.plain);
+  if (inOrder > 0.96) return Math.min(0.999, inOrder);
+  const sorted = a.sorted.length === a.plain.length ? 0 : 0.99 * jaroWinkler(a.sorted, b.sorted);
+  // A letter lost among doubled ones misleads the first measure; the share of letters that need no change does not.
+  const edits =
+    Math.max(inOrder, sorted) < leastScore && inOrder > 0.7
+      ? 1 - distance(a.plain, b.plain) / Math.max(a.plain.length, b.plain.length)
+      : 0;
+  return Math.min(0.999, Math.max(inOrder, sorted, edits));
 }

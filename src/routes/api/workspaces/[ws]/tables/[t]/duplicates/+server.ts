@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { postDuplicates } from '$server/api/duplicates';
+
+export const POST = respond(postDuplicates);
