@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { checkCondition } from '$core/formula/checker';
-import { fieldNamed } from '$core/model/model';
+import { fieldNamed, isStored } from '$core/model/model';
 import { likenesses, type Likeness } from '$core/transfer/duplicates';
 import type { Expression } from '$core/types/expression';
 import type { Field } from '$core/types/field';
@@ -10,6 +10,7 @@ import { recordId } from '../base/numbers';
 import { refuse } from '../base/refusal';
 import { whole } from '../base/listed';
 import { workspaceEndpoint } from '../http/endpoint';
+import { splitExceptions } from '../transfer/exceptions';
 import { findDuplicates, forgetApart, isComparable, keepApart, keptApart } from '../transfer/duplicates';
 
 const ofTable = '/api/workspaces/{ws}/tables/{t}';
@@ -50,6 +51,36 @@ export const postDuplicates = workspaceEndpoint({
     const { by, how, where } = body as { by: string[]; how: Likeness; where: string };
     const fields = by.map((name, at) => comparedField(table, name, `/by/${at}`));
     return findDuplicates(pool, access, table, fields, how, conditionOf(access, table, where));
+  },
+});
+
+export const postExceptions = workspaceEndpoint({
+  method: 'POST',
+  path: `${ofTable}/exceptions`,
+  summary: 'Where records of one key say different things in fields that the key is to decide',
+  needs: 'see',
+  reads: true,
+  body: Joi.object({
+    by: Joi.array().items(Joi.string().max(200)).min(1).max(20).required(),
+    fields: Joi.array().items(Joi.string().max(200)).min(1).max(200).required(),
+  }),
+  answers: '{items: [{key, field, where, values: [{text, formula, count}]}], next: null, count}',
+  answer: ({ pool, access, params, body }) => {
+    const table = tableAt(access, params.t ?? '');
+    const { by, fields } = body as { by: string[]; fields: string[] };
+    const all = (names: readonly string[], at: string) =>
+      names.map((name, place) => {
+        const field = fieldNamed(table, name);
+        if (!field || !isStored(field))
+          throw refuse(
+            422,
+            `${table.label} has no field “${name}” with values of its own.`,
+            undefined,
+            `${at}/${place}`,
+          );
+        return field;
+      });
+    return splitExceptions(pool, access, table, all(by, '/by'), all(fields, '/fields'));
   },
 });
 

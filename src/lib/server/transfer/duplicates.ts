@@ -159,4 +159,3 @@ export async function forgetApart(
       and other = any(${records}::bigint[])
   `);
 }
-

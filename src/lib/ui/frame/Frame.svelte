@@ -1,5 +1,6 @@
 <script lang="ts">
   import { formsOf } from '$core/forms/form';
+  import ArrowRightLeft from '@lucide/svelte/icons/arrow-right-left';
   import Search from '@lucide/svelte/icons/search';
   import Contrast from '@lucide/svelte/icons/contrast';
   import Layers from '@lucide/svelte/icons/layers';
@@ -15,6 +16,7 @@
   import type { Snippet } from 'svelte';
   import type { Icon } from '$core/types/icons';
   import { ownTables } from '$core/model/model';
+  import { workNames, works } from '$core/transfer/works';
   import type { Model } from '$core/types/model';
   import type { Dye } from '$core/types/field';
   import type { May } from '$server/access/may';
@@ -68,6 +70,7 @@
       { label: 'Weave', href: `${root}/weave`, icon: Spline, shown: true },
       { label: 'Tables', href: root, icon: Layers, shown: true },
       { label: 'Intake', href: `${root}/intake`, icon: FileInput, shown: designs },
+      { label: 'Transfer', href: `${root}/transfer`, icon: ArrowRightLeft, shown: workspace.may.write },
       { label: 'Set aside', href: `${root}/set-aside`, icon: PackageOpen, shown: true, count: setAside },
       { label: 'Health', href: `${root}/health`, icon: HeartPulse, shown: true, count: health.count },
       { label: 'History', href: `${root}/history`, icon: History, shown: true },
@@ -121,6 +124,16 @@
         })),
       ),
     ...(workspace.may.bringIn ? [{ label: 'Bring in files', about: 'Intake', href: `${root}/intake` }] : []),
+    ...(workspace.may.write
+      ? [
+          { label: 'Transfer', about: 'move, merge, split, clean', href: `${root}/transfer` },
+          ...workNames.map((work) => ({
+            label: works[work].label,
+            about: 'Transfer',
+            href: `${root}/transfer/${work}`,
+          })),
+        ]
+      : []),
     ...(designs ? [{ label: 'New table', about: 'Tables', href: `${root}?new` }] : []),
     { label: 'Weave', about: 'tables and links as a map', href: `${root}/weave` },
     { label: 'Set aside', about: 'values that did not fit', href: `${root}/set-aside` },

@@ -1,0 +1,115 @@
+<script lang="ts">
+  import type { TransferReceipt } from '$core/transfer/receipt';
+  import { counted } from '../values/words';
+
+  /** What a transfer came to: what became of the records, sums on both sides, formulas before and after. */
+  const { receipt, root, tables }: { receipt: TransferReceipt; root: string; tables: readonly string[] } = $props();
+  const words = { copyRecords: 'read', setValues: 'looked at', pointLinks: 'links', removeRecords: 'records' };
+  const done = { copyRecords: 'written', setValues: 'changed', pointLinks: 'pointed', removeRecords: 'taken out' };
+  const same = {
+    copyRecords: 'already there',
+    setValues: 'had it already',
+    pointLinks: 'linked already',
+    removeRecords: '',
+  };
+</script>
+
+<table class="listing">
+  <thead><tr><th>step</th><th class="n">records</th><th>what became of them</th></tr></thead>
+  <tbody>
+    {#each receipt.lines as line, at (at)}
+      <tr>
+        <td>{line.words}</td>
+        <td class="n">{line.chosen.toLocaleString()} {words[line.did]}</td>
+        <td>
+          {line.written.toLocaleString()}
+          {done[line.did]}{#if line.same > 0}; {line.same.toLocaleString()} {same[line.did]}{/if}
+          {#each line.left as left, index (index)}
+            <details>
+              <summary>{counted(left.count, 'record')} left: {left.reason}</summary>
+              <ul>
+                {#each left.records as { id, title } (id)}<li>
+                    {#if line.table !== null && tables.includes(line.table)}<a href="{root}/t/{line.table}/r/{id}"
+                        >{title}</a
+                      >{:else}{title}{/if}
+                  </li>{/each}
+                {#if left.count > left.records.length}<li class="soft">
+                    and {(left.count - left.records.length).toLocaleString()} more
+                  </li>{/if}
+              </ul>
+            </details>
+          {/each}
+        </td>
+      </tr>
+    {/each}
+  </tbody>
+</table>
+{#if receipt.aside > 0}<p class="warn">
+    ⚠ {counted(receipt.aside, 'value')} did not fit and will wait in Set aside.
+  </p>{/if}
+{#if receipt.sums.length > 0}
+  <h3>Sums</h3>
+  <table class="listing">
+    <thead><tr><th>from</th><th class="n">before</th><th class="n">after</th><th>to</th></tr></thead>
+    <tbody
+      >{#each receipt.sums as { from, to, before, after }, at (at)}<tr class:differs={before !== after}
+          ><td>{from}</td><td class="n">{Number(before).toLocaleString()}</td><td class="n"
+            >{Number(after).toLocaleString()}{before === after ? ' ✓' : ''}</td
+          ><td>{to}</td></tr
+        >{/each}</tbody
+    >
+  </table>
+{/if}
+{#if receipt.formulas.length > 0}
+  <h3>Calculated fields, before and after</h3>
+  <table class="listing">
+    <thead><tr><th>field</th><th class="n">records</th><th>values</th></tr></thead>
+    <tbody
+      >{#each receipt.formulas as { field, records, differ, samples }, at (at)}<tr class:differs={differ > 0}
+          ><td>{field}</td><td class="n">{records.toLocaleString()}</td><td
+            >{#if differ === 0}the same ✓{:else}{counted(differ, 'record')} would differ
+              <ul>
+                {#each samples as { record, before, after }, index (index)}<li>
+                    {record}: {before || 'blank'} → {after || 'blank'}
+                  </li>{/each}
+              </ul>{/if}</td
+          ></tr
+        >{/each}</tbody
+    >
+  </table>
+{/if}
+<p class="soft">{receipt.seconds.toLocaleString()} s</p>
+
+<style>
+  h3 {
+    margin: 14px 0 4px;
+    font-size: 14px;
+  }
+  .n {
+    text-align: right;
+    font-variant-numeric: tabular-nums;
+    white-space: nowrap;
+  }
+  td {
+    vertical-align: top;
+  }
+  summary {
+    color: var(--madder);
+    cursor: pointer;
+  }
+  ul {
+    padding-left: 16px;
+    font-size: 13px;
+  }
+  .differs {
+    color: var(--madder);
+  }
+  .warn {
+    margin-top: 8px;
+  }
+  .soft {
+    margin-top: 6px;
+    color: var(--ink-faint);
+    font-size: 12px;
+  }
+</style>

@@ -1,0 +1,17 @@
+import type { Model } from '$core/types/model';
+import type { Written } from '$core/transfer/work';
+import type { TransferShown } from './transferDraft.svelte';
+
+/** What the form of every work is given. */
+export interface FormProps {
+  readonly workspace: string;
+  readonly model: Model;
+  /** Tables of other workspaces, as `workspace.table`. */
+  readonly others: readonly { readonly path: string; readonly label: string }[];
+  /** What is known already: from where one came, or from a transfer that is opened again. */
+  readonly begun: Written;
+  /** The last plan, with all that was proposed. */
+  readonly shown: TransferShown | null;
+  /** What is wanted now; null while something is missing. */
+  readonly onwant: (json: Written | null) => void;
+}
