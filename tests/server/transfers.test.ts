@@ -354,6 +354,44 @@ describe('moving records', () => {
     expect(await column(valley!, 'inspections', 'frames')).toEqual([4, 6.5, 3, 2]);
   });
 
+  test('links that may be blank go over to new ones, which a new table gets', async () => {
+    await valley!.change(
+      {
+        do: 'addTable',
+        label: 'Weights',
+        fields: [{ label: 'Kg', type: 'number' }],
+      } as never,
+      {
+        do: 'addField',
+        table: 'weights',
+        field: { label: 'Hive', type: 'link', to: 'hives', onDelete: 'clear', counterpart: { label: 'Weights' } },
+      } as never,
+    );
+    await valley!.insert('weights', { kg: 20, hive: 1 }, { kg: 30, hive: 3 });
+    const before = await exported(valley!);
+    const { plan } = await planned(valley!, {
+      work: 'move',
+      table: 'hives',
+      records: [3],
+      to: { label: 'Old hives' },
+      links: [{ table: 'inspections', link: 'hive', do: 'delete' }],
+    });
+    expect(plan.links.map(({ link, fate }) => [link, fate])).toContainEqual(['Weights.Hive', 'pointed']);
+    const { batch } = await done(valley!, {
+      work: 'move',
+      table: 'hives',
+      records: [3],
+      to: { label: 'Old hives' },
+      links: [{ table: 'inspections', link: 'hive', do: 'delete' }],
+    });
+    expect(await column(valley!, 'weights', 'hive', 'hive_old_hives')).toEqual([
+      ['H1', null],
+      [null, 'H3'],
+    ]);
+    await valley!.undo(batch);
+    expect(await exported(valley!)).toBe(before);
+  });
+
   test('copies leave everything where it is', async () => {
     const before = await exported(valley!);
     await done(valley!, move({ copy: true }));

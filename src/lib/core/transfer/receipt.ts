@@ -31,7 +31,7 @@ export interface ReceiptLine {
   /** The table whose records it was about, by label and, where it still stands, by key. */
   readonly label: string;
   readonly table: string | null;
-  readonly did: 'copyRecords' | 'setValues' | 'pointLinks' | 'removeRecords';
+  readonly did: 'copyRecords' | 'setValues' | 'pointLinks' | 'clearLinks' | 'removeRecords';
   readonly chosen: number;
   readonly written: number;
   /** They had it already. */

@@ -2,6 +2,7 @@ import Joi from 'joi';
 import { freeKey, keyFromLabel } from '$core/base/key';
 import { freeLabel } from '$core/model/names/naming';
 import { tableNamed } from '$core/model/model';
+import { linksToNew } from '$core/transfer/newTarget';
 import { readTransfer } from '$core/transfer/works';
 import { clashRules } from '$core/transfer/works/toColumns';
 import type { Written } from '$core/transfer/work';
@@ -195,7 +196,7 @@ interface NewTable {
 }
 
 /** The changes that make a table of the same structure, and how it is named then. */
-function newTableOf(access: WorkspaceAccess, from: string, { label, workspace }: NewTable) {
+function newTableOf(access: WorkspaceAccess, from: string, { label, workspace }: NewTable, copies: boolean) {
   const { model } = access.workspace;
   const table = tableNamed(model, from);
   if (!table) throw refuse(422, `There is no table “${from}”.`, 'Use a key from the model.', '/table');
@@ -209,8 +210,11 @@ function newTableOf(access: WorkspaceAccess, from: string, { label, workspace }:
     throw refuse(422, `There is a table ${label} already.`, 'Choose another label, or that table.', '/to/label');
   const key = freeKey(keyFromLabel(label, 'table'), new Set(others.map((one) => one.key)));
   const changes = copyTableChanges(model, table, { label, key }, readChange(senderOf(access)));
+  const own = home === undefined ? changes : changes.map((change) => placed(change, home));
+  const made = own.find((change) => change.do === 'addTable' && change.table.label === label);
+  const links = made?.do === 'addTable' && !copies ? linksToNew(model, own, table.id, made.table.id) : [];
   return {
-    make: home === undefined ? changes : changes.map((change) => placed(change, home)),
+    make: [...own, ...links],
     to: home === undefined ? key : `${home}.${key}`,
   };
 }
@@ -232,7 +236,9 @@ async function readSent(
     homes.map(({ workspace }) => workspace),
   );
   const isNew = json.work === 'move' && typeof json.to === 'object' && json.to !== null;
-  const whole = isNew ? { ...json, ...newTableOf(over, String(json.table), json.to as NewTable) } : json;
+  const whole = isNew
+    ? { ...json, ...newTableOf(over, String(json.table), json.to as NewTable, json.copy === true) }
+    : json;
   const read = readTransfer(over.workspace.model, whole);
   if (!read.ok) throw new Refusal(422, read.problem);
   return { over, transfer: read.value };

@@ -226,7 +226,7 @@ function receiptOf(before: Model, { changes }: Compiled, applied: AppliedStructu
         words: describeChange(model, change),
         label: table?.label ?? '',
         table: standing ? standing.key : null,
-        did: change.do as ReceiptLine['did'],
+        did: didOf(change),
         ...numbers,
       });
     }
@@ -240,6 +240,9 @@ function receiptOf(before: Model, { changes }: Compiled, applied: AppliedStructu
     seconds: Math.round(ms) / 1000,
   };
 }
+
+const didOf = (change: Change): ReceiptLine['did'] =>
+  change.do === 'pointLinks' && change.into === null ? 'clearLinks' : (change.do as ReceiptLine['did']);
 
 const tableIn = (change: Change): string => (change.do === 'addTable' ? change.table.id : (change.table ?? ''));
 

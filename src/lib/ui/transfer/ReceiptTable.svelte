@@ -4,12 +4,25 @@
 
   /** What a transfer came to: what became of the records, sums on both sides, formulas before and after. */
   const { receipt, root, tables }: { receipt: TransferReceipt; root: string; tables: readonly string[] } = $props();
-  const words = { copyRecords: 'read', setValues: 'looked at', pointLinks: 'links', removeRecords: 'records' };
-  const done = { copyRecords: 'written', setValues: 'changed', pointLinks: 'pointed', removeRecords: 'taken out' };
+  const words = {
+    copyRecords: 'read',
+    setValues: 'looked at',
+    pointLinks: 'links',
+    clearLinks: 'links',
+    removeRecords: 'records',
+  };
+  const done = {
+    copyRecords: 'written',
+    setValues: 'changed',
+    pointLinks: 'pointed',
+    clearLinks: 'made blank',
+    removeRecords: 'taken out',
+  };
   const same = {
     copyRecords: 'already there',
     setValues: 'had it already',
     pointLinks: 'linked already',
+    clearLinks: '',
     removeRecords: '',
   };
 </script>

@@ -39,7 +39,7 @@
   const of = $derived(tableNamed(model, table));
   const comparable = $derived(
     (of?.fields ?? []).filter(
-      (field) => isStored(field) && !['place', 'files', 'options'].includes(valueTypeOf(field).is),
+      (field) => !field.off && isStored(field) && !['place', 'files', 'options'].includes(valueTypeOf(field).is),
     ),
   );
   const shownFields = $derived((of?.fields ?? []).filter((field) => !field.off));
@@ -183,7 +183,7 @@
   >
 </div>
 {#if of}
-  <FieldTicks legend="by these fields" fields={comparable} chosen={by} onchange={(now) => (by = now)} />
+  <FieldTicks legend="By these fields" fields={comparable} chosen={by} onchange={(now) => (by = now)} />
   <Button disabled={by.length === 0 || looking} onclick={() => void find()}
     >{looking ? 'Looking …' : 'Find duplicates'}</Button
   >
@@ -303,11 +303,15 @@
     color: var(--woad);
   }
   .do {
+    position: sticky;
+    bottom: 0;
     display: flex;
     flex-wrap: wrap;
     gap: 8px;
     align-items: center;
-    margin-top: 10px;
+    padding: 8px 0;
+    background: var(--raised);
+    border-top: 1px solid var(--line);
   }
   .soft {
     color: var(--ink-faint);

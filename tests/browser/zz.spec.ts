@@ -1,0 +1,24 @@
+import { signIn } from './person';
+import { test } from './watched';
+test('pictures', async ({ browser }) => {
+  const page = await signIn(browser, 'ida', { viewport: { width: 1280, height: 800 } });
+  await page.goto('/w/apiaries/transfer');
+  await page.getByText('Merge tables').first().waitFor();
+  await page.screenshot({ path: '/tmp/s1.png' });
+  await page.goto('/w/apiaries/transfer/join?table=keepers&by=name');
+  await page.getByRole('status').first().waitFor();
+  await page.waitForTimeout(1500);
+  await page.screenshot({ path: '/tmp/s2.png' });
+  await page.goto('/w/apiaries/transfer/move?table=hives&records=1,2,3');
+  await page.getByRole('combobox', { name: 'To', exact: true }).selectOption('new');
+  await page.getByLabel('Its name').fill('Old hives');
+  await page.waitForTimeout(1500);
+  await page.getByRole('button', { name: 'Try it' }).click();
+  await page.waitForTimeout(2500);
+  await page.screenshot({ path: '/tmp/s3.png' });
+  await page.goto('/w/honey/transfer/merge?tables=extractions,fillings');
+  await page.getByLabel('Its name').fill('Movements');
+  await page.waitForTimeout(2000);
+  await page.screenshot({ path: '/tmp/s4.png' });
+  console.log(await page.evaluate(() => [...document.querySelectorAll('.rail a')].map((a) => a.getAttribute('href')).join(' ')));
+});
