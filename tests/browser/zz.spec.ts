@@ -16,9 +16,10 @@ test('pictures', async ({ browser }) => {
   await page.getByRole('button', { name: 'Try it' }).click();
   await page.waitForTimeout(2500);
   await page.screenshot({ path: '/tmp/s3.png' });
-  await page.goto('/w/honey/transfer/merge?tables=extractions,fillings');
-  await page.getByLabel('Its name').fill('Movements');
+  await page.goto('/w/honey/transfer/merge?tables=harvests,movements');
+  await page.getByLabel('Its name').fill('Stock');
   await page.waitForTimeout(2000);
   await page.screenshot({ path: '/tmp/s4.png' });
+  await page.getByRole('button', { name: 'Try it' }).click(); await page.waitForTimeout(2500); await page.screenshot({ path: '/tmp/s5.png', fullPage: true }); await page.locator('.stage').evaluate((e) => (e.scrollTop = 700)); await page.screenshot({ path: '/tmp/s6.png' });
   console.log(await page.evaluate(() => [...document.querySelectorAll('.rail a')].map((a) => a.getAttribute('href')).join(' ')));
 });

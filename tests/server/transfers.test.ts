@@ -730,6 +730,38 @@ describe('columns and rows', () => {
   });
 });
 
+test('fields may be called what statements use', async () => {
+  const words = ['source', 'target', 'refused', 'rep', 'id', 'now', 'changes', 'n', 'r', 's', 't'];
+  const fields = words.map((label) => text(label));
+  await valley!.change(
+    { do: 'addTable', label: 'Odd', fields: [...fields, text('Code', { unique: true })] } as never,
+    { do: 'addTable', label: 'Even', fields: [...fields, text('Code', { unique: true })] } as never,
+    { do: 'addRule', table: 'odd', message: 'Named', condition: `id <> 'x'` } as never,
+  );
+  await valley!.insert(
+    'odd',
+    ...[1, 2].map((n) => ({ ...Object.fromEntries(words.map((word) => [word, `${word}${n}`])), code: `c${n}` })),
+  );
+  await done(valley!, {
+    work: 'fill',
+    table: 'odd',
+    set: words.map((field) => ({ field, formula: `${field} || '!'` })),
+  });
+  await done(valley!, { work: 'move', table: 'odd', to: 'even' });
+  expect(await column(valley!, 'even', ...words)).toEqual([1, 2].map((n) => words.map((word) => `${word}${n}!`)));
+  await done(valley!, { work: 'splitOff', table: 'even', by: ['source'], fields: words.slice(1), label: 'Parts' });
+  await done(valley!, {
+    work: 'merge',
+    sources: [{ table: 'odd' }, { table: 'parts' }],
+    to: { label: 'All parts' },
+    markLabel: 'Kind',
+  });
+  expect(await column(valley!, 'all_parts', 'source', 'id')).toEqual([
+    ['source1!', 'id1!'],
+    ['source2!', 'id2!'],
+  ]);
+});
+
 describe('who may', () => {
   test('nobody without the right, and nobody sees another’s transfers', async () => {
     const { id } = await planned(valley!, {

@@ -150,9 +150,8 @@ export function carriedRules(carrying: Carrying): Carried {
       const words = `the rule “${rule.message}” of ${tableOf(model, source.table).label}`;
       if (rule.kind === 'unique') continue;
       const now = followed(model, both, transfer.to, rule.condition, replacements, true);
-      lines.push(lineOf(model, words, rule.condition, now));
-      if (!now.ok) continue;
-      const condition = anyOf([marked(both, transfer.mark, source.mark, 0, '<>'), now.expression]);
+      const condition = now.ok && anyOf([marked(both, transfer.mark, source.mark, 0, '<>'), now.expression]);
+      lines.push(lineOf(model, words, rule.condition, condition ? { ...now, expression: condition } : now));
       if (condition)
         changes.push({ do: 'addRule', table: transfer.to, at: 0, rule: { ...rule, id: newId('r'), condition } });
     }

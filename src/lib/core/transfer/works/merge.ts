@@ -1,6 +1,7 @@
 import { bad, good, type Result } from '../../base/problem';
 import { applyChanges, changesToRemoveTable } from '../../changes/change';
-import { fieldOf, tableOf } from '../../model/model';
+import { fieldOf, isSystem, tableOf } from '../../model/model';
+import type { Field } from '../../types/field';
 import { printFormula } from '../../formula/printer';
 import type { Change } from '../../types/change';
 import type { Model, Table } from '../../types/model';
@@ -222,8 +223,9 @@ export const merge: WorkDescriptor<'merge'> = {
     for (const { table, fields } of transfer.sources)
       for (const { field, from } of fields) {
         const formula = from.is === 'formula' ? from.formula : from.is === 'copy' ? from.of : null;
-        if (!formula) continue;
-        const { label } = fieldOf(known, field).field;
+        const { label, type: kind } = fieldOf(known, field).field;
+        // What the system keeps goes along by itself.
+        if (!formula || isSystem({ type: kind } as Field)) continue;
         const given = columns.get(label) ?? {};
         given[tableKey(tableOf(model, table))] = printFormula(model, formula);
         columns.set(label, given);

@@ -22,13 +22,13 @@ export interface SetWork {
 /** From so many records on, what a formula gathers is gathered once for all instead of record by record. */
 export const manyRecords = 1_000;
 
-/** The table in which a transaction keeps which record came of which: `source`, `target`, and why none did, `refused`. */
+/** The table in which a transaction keeps which record came of which: `_source`, `_target`, and why none did, `_refused`. */
 export const copiesTable = (name: CopiesName): Sql => sql`pg_temp.${identifier(`_copies_${name}`)}`;
 
 /** What stands behind `from`: pairs of `source` and `target`. */
 export const pairsSql = (cameOf: CameOf): Sql =>
   typeof cameOf === 'string'
-    ? sql`(select source, target from ${copiesTable(cameOf)} where refused is null)`
+    ? sql`(select _source as source, _target as target from ${copiesTable(cameOf)} where _refused is null)`
     : sql`(
         select * from unnest(${cameOf.map(([from]) => from)}::bigint[], ${cameOf.map(([, to]) => to)}::bigint[])
           u(source, target)
@@ -65,7 +65,7 @@ export function chosenSql(
     ...(under
       ? [
           sql`r.${identifier(fieldOf(access.workspace.model, under.link).field.key)} in (
-            select source from ${copiesTable(under.copies)} where refused is null
+            select _source from ${copiesTable(under.copies)} where _refused is null
           )`,
         ]
       : []),

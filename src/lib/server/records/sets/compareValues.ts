@@ -45,8 +45,8 @@ export async function compareRemembered(
     const from = now
       ? sql`
           ${remembered(step, at)} c
-          join ${copiesTable(now.copies)} m on m.source = c.id and m.refused is null
-          join ${tableSql(access.workspace, table)} t on t._id = m.target
+          join ${copiesTable(now.copies)} m on m._source = c.id and m._refused is null
+          join ${tableSql(access.workspace, table)} t on t._id = m._target
         `
       : sql`${remembered(step, at)} c join ${tableSql(access.workspace, table)} t on t._id = c.id`;
     const { rows } = await client.query<{ records: number; differ: number }>(sql`

@@ -49,7 +49,7 @@ export async function copyRecords(work: SetWork, change: CopyRecords): Promise<S
   const by = compiledOver(access, source, change.by ?? [], many);
   await client.query(sql`
     create temp table ${raw(`"_copies_${change.copies}${change.by ? '_by' : ''}"`)} on commit drop as
-    select r._source as source, null::bigint as target, null::text as refused${raw(
+    select r._source, null::bigint as _target, null::text as _refused${raw(
       misfits.map(({ field }) => `, r."_t_${field.id}"`).join('') +
         (change.by ?? []).map((_, at) => `, r."_b${at}"`).join(''),
     )}${listed(filled.values.map(({ field }) => raw(`r.${quoted(field)}`)))}${listed(
@@ -69,24 +69,24 @@ export async function copyRecords(work: SetWork, change: CopyRecords): Promise<S
     order by r._source
   `);
   if (change.by) await groupStage(work, change, table, filled.values);
-  await client.query(sql`create unique index on ${copies} (source); analyze ${copies}`);
+  await client.query(sql`create unique index on ${copies} (_source); analyze ${copies}`);
   await refuseBroken(work, table, stage, later);
   await giveNumbers(work, table, stage);
   if (change.by)
     await client.query(sql`
-      update ${copies} c set target = s.target, refused = s.refused from ${stage} s where s.source = c.rep
+      update ${copies} c set _target = s._target, _refused = s._refused from ${stage} s where s._source = c._rep
     `);
   await fillLater(work, change, stage, later);
   const columns = [...filled.values.map(({ field }) => field), ...presets.fields];
-  const ids = sql`select target as id from ${stage} where refused is null`;
+  const ids = sql`select _target as id from ${stage} where _refused is null`;
   const lookedAt = await lookAt(work, { table, fields: filled.values.map(({ field }) => field.id), made: ids });
   await client.query('set constraints all deferred');
   const { rowCount } = await client.query(sql`
     insert into ${tableSql(access.workspace, table)} (_id${listed(columns.map((field) => raw(quoted(field))))})
-    select target${listed(columns.map((field) => raw(quoted(field))))}
+    select _target${listed(columns.map((field) => raw(quoted(field))))}
     from ${stage}
-    where refused is null
-    order by target
+    where _refused is null
+    order by _target
   `);
   await client.query(sql`
     insert into loom.history (batch, table_id, first_id, last_id, kind, step)
@@ -106,10 +106,10 @@ export async function copyRecords(work: SetWork, change: CopyRecords): Promise<S
 
 async function countsOf(work: SetWork, source: Table, copies: Sql): Promise<SetDone['counts']> {
   const { rows } = await work.client.query<{ chosen: number; written: number }>(
-    sql`select count(*)::int as chosen, count(*) filter (where refused is null)::int as written from ${copies}`,
+    sql`select count(*)::int as chosen, count(*) filter (where _refused is null)::int as written from ${copies}`,
   );
   const { chosen = 0, written = 0 } = rows[0] ?? {};
-  return { chosen, written, same: 0, left: await leftOut(work, source, copies, raw('source')) };
+  return { chosen, written, same: 0, left: await leftOut(work, source, copies, raw('_source')) };
 }
 
 /** The sums of numbers that are brought along, of the records that are made and of those that they come of. */
@@ -136,11 +136,11 @@ async function sumsOf(work: SetWork, change: CopyRecords, table: Table, source: 
   };
   const before = await sums(
     values,
-    sql`${tableSql(access.workspace, source)} r ${raw(joins)} join ${copies} c on c.source = r._id and c.refused is null`,
+    sql`${tableSql(access.workspace, source)} r ${raw(joins)} join ${copies} c on c._source = r._id and c._refused is null`,
   );
   const after = await sums(
     numbers.map(({ field }) => columnOf('t', field.key)),
-    sql`${tableSql(access.workspace, table)} t join ${copies} c on c.target = t._id and c.refused is null`,
+    sql`${tableSql(access.workspace, table)} t join ${copies} c on c._target = t._id and c._refused is null`,
   );
   return numbers.map(({ field, formula }, at) => ({
     from: `${source.label}: ${formulaWords(access.workspace.model, formula)}`,
@@ -178,9 +178,9 @@ async function fillLater(
     const { field } = fieldOf(access.workspace.model, one.field);
     const compiled = compiledOver(access, source, one.from.of ? [one.from.of] : [], true);
     await client.query(sql`
-      update ${stage} s set ${raw(quoted(field))} = c.target
+      update ${stage} s set ${raw(quoted(field))} = c._target
       from ${tableSql(access.workspace, source)} r ${raw(compiled.joins)}, ${copiesTable(change.copies)} c
-      where r._id = s.source and c.source = ${raw(compiled.values[0] ?? 'r._id')} and c.refused is null
+      where r._id = s._source and c._source = ${raw(compiled.values[0] ?? 'r._id')} and c._refused is null
     `);
   }
 }
@@ -202,15 +202,15 @@ async function groupStage(
   const others = table.fields.filter((field) => isStored(field) && isWritten(field) && !filled.has(field.id));
   await client.query(sql`
     create temp table ${raw(`"_copies_${change.copies}"`)} on commit drop as
-    select source, null::bigint as target, null::text as refused,
-      first_value(source) over (partition by ${join(keys)} order by source) as rep
+    select _source, null::bigint as _target, null::text as _refused,
+      first_value(_source) over (partition by ${join(keys)} order by _source) as _rep
     from ${stage}
     where ${isKeyed};
     create temp table _grouped on commit drop as
-    select min(source) as source, null::bigint as target, null::text as refused${listed(
+    select min(_source) as _source, null::bigint as _target, null::text as _refused${listed(
       values.map(({ field }) => raw(`mode() within group (order by ${quoted(field)}) as ${quoted(field)}`)),
     )}${listed(values.filter(({ text }) => text).map(({ field }) => raw(`mode() within group (order by "_t_${field.id}") as "_t_${field.id}"`)))}${listed(
-      others.map((field) => raw(`(array_agg(${quoted(field)} order by source))[1] as ${quoted(field)}`)),
+      others.map((field) => raw(`(array_agg(${quoted(field)} order by _source))[1] as ${quoted(field)}`)),
     )}
     from ${stage}
     where ${isKeyed}
@@ -224,26 +224,26 @@ async function groupStage(
 async function giveNumbers({ client, access }: SetWork, table: Table, stage: Sql): Promise<void> {
   const name = tableName(access.workspace, table);
   await client.query(sql`
-    update ${stage} s set target = n.target
+    update ${stage} s set _target = n.target
     from (
-      select source, row_number() over (order by source) + b.last as target
+      select _source, row_number() over (order by _source) + b.last as target
       from ${stage}, (
         select greatest(
           coalesce(pg_sequence_last_value(pg_get_serial_sequence(${name}, '_id')::regclass), 0),
           coalesce((select max(_id) from ${raw(name)}), 0)
         ) as last
       ) b
-      where refused is null
+      where _refused is null
     ) n
-    where n.source = s.source
+    where n._source = s._source
   `);
   await client.query(sql`
-    select setval(pg_get_serial_sequence(${name}, '_id'), max(target)) from ${stage} having max(target) is not null
+    select setval(pg_get_serial_sequence(${name}, '_id'), max(_target)) from ${stage} having max(_target) is not null
   `);
 }
 
 const refuseWhere = (stage: Sql, reason: string, where: Sql): Sql => sql`
-  update ${stage} s set refused = ${raw(quoteText(reason))} where s.refused is null and ${where}
+  update ${stage} s set _refused = ${raw(quoteText(reason))} where s._refused is null and ${where}
 `;
 
 /** Tells the records apart that the rules of their table would refuse. Among equals the first one stands. */
@@ -272,22 +272,22 @@ async function refuseBroken(
       ' and ',
     );
     await client.query(sql`
-      update ${stage} s set refused = ${`another record has the same ${labels}`}
+      update ${stage} s set _refused = ${`another record has the same ${labels}`}
       from ${tableSql(access.workspace, table)} t
-      where s.refused is null and ${same}
+      where s._refused is null and ${same}
     `);
     const keys = join(fields.map(({ key }) => identifier(key)));
     await client.query(sql`
-      update ${stage} s set refused = ${`an earlier one has the same ${labels}`}
+      update ${stage} s set _refused = ${`an earlier one has the same ${labels}`}
       from (
-        select source, row_number() over (partition by ${keys} order by source) as n
+        select _source, row_number() over (partition by ${keys} order by _source) as n
         from ${stage}
-        where refused is null and ${join(
+        where _refused is null and ${join(
           fields.map(({ key }) => sql`${identifier(key)} is not null`),
           ' and ',
         )}
       ) d
-      where d.source = s.source and d.n > 1
+      where d._source = s._source and d.n > 1
     `);
   }
   for (const rule of table.rules ?? []) {
@@ -317,12 +317,12 @@ async function keepMoves({ client, batch, access }: SetWork, change: CopyRecords
   };
   await client.query(sql`
     insert into loom.moved (batch, from_workspace, from_table, first_id, last_id, to_workspace, to_table, to_id)
-    select ${batch}, ${home(change.from)}, ${change.from}, min(source), max(source), ${home(change.table)}, ${change.table},
-      min(target)
+    select ${batch}, ${home(change.from)}, ${change.from}, min(_source), max(_source), ${home(change.table)}, ${change.table},
+      min(_target)
     from (
-      select source, target, source - row_number() over (order by source) as a, target - source as b
+      select _source, _target, _source - row_number() over (order by _source) as a, _target - _source as b
       from ${copiesTable(change.copies)}
-      where refused is null
+      where _refused is null
     ) n
     group by a, b
   `);
@@ -338,10 +338,10 @@ async function asideOf(
   const aside: SetAsideRow[] = [];
   for (const { field, reason } of misfits) {
     const { rows } = await client.query<{ record: number; text: string }>(sql`
-      select target as record, ${raw(`"_t_${field.id}"`)} as text
+      select _target as record, ${raw(`"_t_${field.id}"`)} as text
       from ${stage}
-      where refused is null and ${raw(`"_t_${field.id}"`)} is not null
-      order by target
+      where _refused is null and ${raw(`"_t_${field.id}"`)} is not null
+      order by _target
     `);
     aside.push(...rows.map((row) => ({ ...row, table: table.id, field: field.id, reason })));
   }

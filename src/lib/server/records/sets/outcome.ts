@@ -42,9 +42,9 @@ export async function leftOut({ client, access }: SetWork, table: Table, stage: 
       where r._id = any(g.ids)
     ) as records
     from (
-      select refused as reason, count(*) as count, (array_agg(${id} order by ${id}))[1:${raw(String(named))}] as ids
+      select _refused as reason, count(*) as count, (array_agg(${id} order by ${id}))[1:${raw(String(named))}] as ids
       from ${stage}
-      where refused is not null
+      where _refused is not null
       group by 1
     ) g
     order by g.count desc, g.reason

@@ -37,8 +37,8 @@ export async function setValues(work: SetWork, change: SetValues): Promise<SetDo
   const over = change.source
     ? sql`
         ${tableSql(access.workspace, source)} r
-        join ${copiesTable(change.source.copies)} _c on _c.source = r._id and _c.refused is null
-        join ${tableSql(access.workspace, table)} t on t._id = _c.target
+        join ${copiesTable(change.source.copies)} _c on _c._source = r._id and _c._refused is null
+        join ${tableSql(access.workspace, table)} t on t._id = _c._target
         ${joins}
       `
     : sql`${tableSql(access.workspace, table)} r ${joins} ${raw(chosen?.joins ?? '')}`;
@@ -46,7 +46,7 @@ export async function setValues(work: SetWork, change: SetValues): Promise<SetDo
   await client.query(sql`drop table if exists ${stage}`);
   await client.query(sql`
     create temp table _set_values on commit drop as
-    select ${raw(`${stored}._id`)} as id, null::text as refused, ${join(
+    select ${raw(`${stored}._id`)} as id, null::text as _refused, ${join(
       values.flatMap(({ field, value, text }) => [
         sql`${value} as ${raw(newName(field))}`,
         raw(`${columnOf(stored, field.key)} as ${oldName(field)}`),
@@ -66,7 +66,7 @@ export async function setValues(work: SetWork, change: SetValues): Promise<SetDo
   const changing = await countOf(work, sql`true`);
   await refuseBroken(work, table, values);
   const left = await leftOut(work, table, stage, raw('id'));
-  await client.query(sql`delete from ${stage} where refused is not null`);
+  await client.query(sql`delete from ${stage} where _refused is not null`);
   const written = await countOf(work, sql`true`);
   const ids = sql`select id from ${stage}`;
   const before = await effectsOfChanged(work, table, fields, ids, written);
@@ -118,7 +118,7 @@ function onlyDiffering(fields: readonly Field[], named: (field: Field) => string
 }
 
 const refuseWhere = (reason: string, where: Sql): Sql =>
-  sql`update ${stage} s set refused = ${raw(quoteText(reason))} where s.refused is null and ${where}`;
+  sql`update ${stage} s set _refused = ${raw(quoteText(reason))} where s._refused is null and ${where}`;
 
 async function refuseBroken({ client, access }: SetWork, table: Table, values: readonly FilledValue[]): Promise<void> {
   for (const { field, text, reason } of values) {
@@ -143,17 +143,17 @@ async function refuseBroken({ client, access }: SetWork, table: Table, values: r
       aggregates: 'each',
     });
     await client.query(sql`
-      update ${stage} s set refused = ${rule.message}
+      update ${stage} s set _refused = ${rule.message}
       from (
         select ${join([
-          raw('n.id'),
+          raw('n.id as _id'),
           ...fields.map((field) => raw(`n.${newName(field)} as ${quoted(field)}`)),
           ...others.map((field) => raw(columnOf('t', field.key))),
         ])}
         from ${stage} n
         join ${tableSql(access.workspace, table)} t on t._id = n.id
       ) k
-      where s.id = k.id and s.refused is null and not (${raw(where)})
+      where s.id = k._id and s._refused is null and not (${raw(where)})
     `);
   }
 }
@@ -167,13 +167,13 @@ async function refuseClashes({ client, access }: SetWork, table: Table, values: 
   for (const fields of uniqueSets(table, values)) {
     const now = (field: Field): Sql =>
       values.some((one) => one.field === field)
-        ? sql`case when s.id is not null and s.refused is null then ${raw(`s.${newName(field)}`)} else ${raw(columnOf('t', field.key))} end`
+        ? sql`case when s.id is not null and s._refused is null then ${raw(`s.${newName(field)}`)} else ${raw(columnOf('t', field.key))} end`
         : raw(columnOf('t', field.key));
     const keys = fields.map((_, at) => raw(`k${at}`));
     for (let round = 0, refused = 1; refused > 0 && round < mostRounds; round++) {
       const { rowCount } = await client.query(sql`
         with now as (
-          select t._id as id, s.id is not null and s.refused is null as changes,
+          select t._id as id, s.id is not null and s._refused is null as changes,
             ${join(fields.map((field, at) => sql`${now(field)} as ${raw(`k${at}`)}`))}
           from ${name} t left join ${stage} s on s.id = t._id
         ), ranked as (
@@ -185,7 +185,7 @@ async function refuseClashes({ client, access }: SetWork, table: Table, values: 
           )}
         )
         update ${stage} s
-        set refused = ${`another record has the same ${fields.map(({ label }) => `“${label}”`).join(' and ')}`}
+        set _refused = ${`another record has the same ${fields.map(({ label }) => `“${label}”`).join(' and ')}`}
         from ranked r
         where r.id = s.id and r.changes and r.n > 1
       `);

@@ -81,9 +81,9 @@ function valueSql(
     case 'copy': {
       const of = raw(from.of ? given : 'r._id');
       joins.push(
-        sql`left join ${copiesTable(from.copies)} ${raw(alias)} on ${raw(alias)}.source = ${of} and ${raw(alias)}.refused is null`,
+        sql`left join ${copiesTable(from.copies)} ${raw(alias)} on ${raw(alias)}._source = ${of} and ${raw(alias)}._refused is null`,
       );
-      return exact(raw(`${alias}.target`));
+      return exact(raw(`${alias}._target`));
     }
     case 'taken': {
       joins.push(
