@@ -245,6 +245,8 @@ describe('duplicates', () => {
     expect(await column(valley!, 'hives', 'keeper')).toEqual(['Ada', 'Bea', 'Ada']);
     expect(await column(valley!, 'hives', 'friends')).toEqual([['Bea', 'Ada'], [], ['Ada', 'Bea']]);
     expect(await column(valley!, 'keepers', 'frames')).toEqual([12.5, 3]);
+    const { status, answer } = await ask(ida!, 'GET', at(valley!, '/tables/keepers/records/3'));
+    expect([status, answer.movedTo]).toEqual([404, { workspace: valley!.key, table: 'keepers', id: 1 }]);
     expect(receipt.lines.every(({ chosen, written, same, left }) => chosen === written + same + left.length)).toBe(
       true,
     );
@@ -306,6 +308,10 @@ describe('moving records', () => {
       before: '12.5',
       after: '12.5',
     });
+    const old = await ask(ida!, 'GET', at(valley!, '/tables/hives/records/3'));
+    expect([old.status, old.answer.movedTo]).toEqual([404, { workspace: river!.key, table: 'hives', id: 3 }]);
+    const { answer: steps } = await ask(ida!, 'GET', at(river!, '/tables/hives/records/3/history'));
+    expect((steps.items as { title: string }[]).map(({ title }) => title)).toEqual(['Records of Hives moved to Hives']);
     await river!.insert('inspections', { frames: 1, hive: 1 });
     await valley!.write('hives', { update: [{ id: 2, values: { colour: 'White' } }] });
     await valley!.write('hives', { update: [{ id: 2, values: { colour: 'Green' } }] });

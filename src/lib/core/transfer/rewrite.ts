@@ -39,7 +39,7 @@ const both = (a: Expression, b: Expression): Expression => ({
 const filtersAll = ({ name, of }: Aggregate): boolean => name === 'share' && of === null;
 
 /** A formula that reads the same from where it stands now. Types of its parts are found anew by `followed`. */
-export function rewritten(model: Model, expression: Expression, replacements: Replacements): Expression {
+function rewritten(model: Model, expression: Expression, replacements: Replacements): Expression {
   const { steps, values, marks } = replacements;
   const stepsOf = (path: readonly FieldId[]): FieldId[] => path.flatMap((step) => steps.get(step) ?? [step]);
 

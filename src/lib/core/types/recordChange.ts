@@ -15,13 +15,13 @@ export interface ChosenRecords {
 export type CopiesName = string;
 
 /** Which record each stands for: from the first to the second, by their numbers. */
-export type RecordPairs = readonly (readonly [number, number])[];
+type RecordPairs = readonly (readonly [number, number])[];
 
 /** What later changes go by: what an earlier one made, or records that are named. */
 export type CameOf = CopiesName | RecordPairs;
 
 /** Where the values of a field come from, for each record that a change works on. */
-export type ValueSource =
+type ValueSource =
   /** A formula over the source record. */
   | { readonly is: 'formula'; readonly formula: Expression }
   /** The record that came of the one a formula names; without a formula, of the source record itself. */

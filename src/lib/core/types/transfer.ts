@@ -1,7 +1,7 @@
 import type { Change } from './change';
 import type { Expression } from './expression';
 import type { FieldId, TableId } from './identity';
-import type { FilledField, RecordPairs } from './recordChange';
+import type { FilledField } from './recordChange';
 
 /** The records a transfer takes of a table: those that meet a condition, those named, or all. */
 export interface TakenRecords {
@@ -11,13 +11,13 @@ export interface TakenRecords {
 }
 
 /** Sets fields of records by formulas. */
-export interface Fill extends TakenRecords {
+interface Fill extends TakenRecords {
   readonly work: 'fill';
   readonly set: readonly FilledField[];
 }
 
 /** Other codes for records, after a list, wherever these codes stand as text. */
-export interface Rekey {
+interface Rekey {
   readonly work: 'rekey';
   readonly table: TableId;
   readonly field: FieldId;

@@ -7,10 +7,11 @@ import { fieldNamed } from '$core/model/model';
 import { newFieldKey } from '$core/model/names/naming';
 import { tableAt } from '../access/workspaceAccess';
 import { workspaceEndpoint } from '../http/endpoint';
-import { notHere } from '../base/refusal';
+import { notHere, refuse } from '../base/refusal';
 import { recordId, wholeNumber } from '../base/numbers';
 import { formulaSamples } from '../structure/changes/counting';
 import { withAside } from '../records/asideMarks';
+import { wentTo } from '../records/moved';
 import { readByIds } from '../query/read';
 import { recordHistory } from '../records/recordHistory';
 import { numberAt } from './workspaces';
@@ -27,8 +28,14 @@ export const getRecord = workspaceEndpoint({
   answer: async ({ pool, access, params }) => {
     const table = tableAt(access, params.t ?? '');
     const [record] = await withAside(pool, access, table, await readByIds(pool, access, table, [numberAt(params.id)]));
-    if (!record) throw notHere('record');
-    return record;
+    if (record) return record;
+    const movedTo = await wentTo(pool, access, table, numberAt(params.id));
+    if (!movedTo) throw notHere('record');
+    const { workspace, table: key, id } = movedTo;
+    throw Object.assign(
+      refuse(404, 'This record was moved.', `It is at /api/workspaces/${workspace}/tables/${key}/records/${id} now.`),
+      { details: { movedTo } },
+    );
   },
 });
 

@@ -5,7 +5,6 @@ import type { Effect } from '$core/changes/effect';
 import { findTable } from '$core/model/model';
 import { seesEverything } from '$core/parts/visible';
 import type { Table } from '$core/types/model';
-import type { Scalar } from '$core/types/expression';
 import { withWorkspace } from '../access/lock';
 import { privateRefusal, requireChanges } from '../access/changeRights';
 import {
@@ -17,8 +16,7 @@ import {
   type Need,
   type WorkspaceAccess,
 } from '../access/workspaceAccess';
-import { tableSql } from '../access/workspaceState';
-import { batches, byWords, history, people } from '../database/catalogue';
+import { batches, byWords, people } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { inTransaction } from '../database/transaction';
 import { notHere, Refusal, refuse } from '../base/refusal';
@@ -28,10 +26,9 @@ import { effectsOf } from '../structure/effects';
 import { foreignHomes } from '../structure/plan';
 import { applyStructure } from '../structure/structure';
 import { constraintRefusal } from '../records/constraint';
-import { seenTitles, seesRecordsOf } from '../query/seenTitles';
-import { titleSql } from '../query/selection';
+import { seenTitles } from '../query/seenTitles';
 import { progressOf } from '../database/progress';
-import { identifier, raw, sql } from '../base/sql';
+import { raw, sql } from '../base/sql';
 import { pageOf, type Listed } from '../base/listed';
 
 interface Standing {

@@ -1,5 +1,5 @@
 import type { Scalar } from '$core/types/expression';
-import { isNumbered, linkedTable, valueTypeOf } from '$core/model/model';
+import { findTable, isNumbered, linkedTable, valueTypeOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { shownType } from '$core/formula/shownType';
@@ -13,6 +13,7 @@ import { seenTitles } from '../query/seenTitles';
 import { titleSql } from '../query/selection';
 import { raw, sql } from '../base/sql';
 import { pageOf, type Listed } from '../base/listed';
+import { cameFrom } from './moved';
 
 /** One field of a record in one step of its history. */
 interface FieldStep {
@@ -67,16 +68,49 @@ export async function recordHistory(
     );
     if (there.length === 0) throw notHere('record');
   }
+  const before = await placesBefore(pool, access, table, id);
+  const found: RecordStep[] = [];
+  for (const place of [{ table, id }, ...before])
+    found.push(...(await stepsAt(pool, access, place.table, place.id, { after, limit: limit + 1 })));
+  return pageOf(
+    found.sort((a, b) => b.batch - a.batch),
+    limit,
+    ({ batch }) => batch,
+  );
+}
+
+/** What the record was before it was moved here, as far as those tables are seen here. */
+async function placesBefore(pool: Pool, access: WorkspaceAccess, table: Table, id: number) {
+  return (await cameFrom(pool, table, id)).flatMap((place) => {
+    const known = findTable(access.workspace.model, place.table);
+    return known && known.home === undefined ? [{ table: known, id: place.id }] : [];
+  });
+}
+
+/** The steps of one record in one table, newest first. */
+async function stepsAt(
+  pool: Pool,
+  access: WorkspaceAccess,
+  table: Table,
+  id: number,
+  { after, limit }: { readonly after?: number | undefined; readonly limit: number },
+): Promise<RecordStep[]> {
+  // A step of another workspace can have moved it here: who is no member there learns that, and no more.
+  const isTold = sql`(
+    b.workspace = ${access.workspace.id}
+    or exists (select from loom.memberships m where m.workspace = b.workspace and m.person = ${access.person.id})
+  )`;
   const { rows } = await pool.query<HistoryLine>(
     sql`
-      select h.batch, b.at, ${raw(byWords)} as by, b.kind as how, b.title, h.kind,
+      select h.batch, b.at, case when ${isTold} then ${raw(byWords)} else 'somebody there' end as by, b.kind as how,
+        case when ${isTold} then b.title else 'Records moved here from another workspace' end as title, h.kind,
         b.undone_by is not null as undone, h.before, h.after
       from loom.history h
       join loom.batches b on b.id = h.batch
       left join loom.people p on p.id = b.person
       where h.table_id = ${table.id} and ${id} between h.first_id and h.last_id
-        and b.workspace = ${access.workspace.id} and h.batch < ${after ?? null}::bigint is not false
-      order by h.batch desc limit ${limit + 1}
+        and h.batch < ${after ?? null}::bigint is not false
+      order by h.batch desc, h.step desc limit ${limit}
     `,
   );
   const titles = await titlesOf(pool, access, table, rows);
@@ -85,17 +119,16 @@ export async function recordHistory(
     const title = titles.get(field.id)?.get(Number(value)) ?? null;
     return valueJson(shownType(access.workspace.model, field), value, title);
   };
-  const steps = (await seenTitles(pool, access, rows)).map(({ before, after, ...line }) => ({
+  return (await seenTitles(pool, access, rows)).map(({ before, after: now, ...line }) => ({
     ...line,
     fields: table.fields.flatMap((field): FieldStep[] => {
-      if (!(field.id in (before ?? {})) && !(field.id in (after ?? {}))) return [];
-      const [from, to] = [before?.[field.id] ?? null, after?.[field.id] ?? null];
+      if (!(field.id in (before ?? {})) && !(field.id in (now ?? {}))) return [];
+      const [from, to] = [before?.[field.id] ?? null, now?.[field.id] ?? null];
       if (from === null && to === null) return [];
       const entered = field.type.kind !== 'formula' && !isNumbered(field);
       return [{ field: field.key, label: field.label, from: shown(field, from), to: shown(field, to), entered }];
     }),
   }));
-  return pageOf(steps, limit, ({ batch }) => batch);
 }
 
 /** Today's titles of the records, and names of the people, that a history names. */

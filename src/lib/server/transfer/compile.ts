@@ -20,7 +20,7 @@ export function compiled(access: WorkspaceAccess, transfer: Transfer): Compiled 
 }
 
 /** The workspaces beside its own whose records or structure changes would change. */
-export function homesConcerned(model: Model, changes: readonly Change[]): ReadonlyMap<string, 'write' | 'design'> {
+function homesConcerned(model: Model, changes: readonly Change[]): ReadonlyMap<string, 'write' | 'design'> {
   const homes = new Map<string, 'write' | 'design'>();
   const tables = changes.flatMap((change) => [
     ...(change.do === 'addTable' ? [] : [change.table ?? '']),

@@ -4,7 +4,18 @@
   import MenuList from './MenuList.svelte';
 
   /** The one menu of the interface: a button that opens a list (WAI-ARIA menu button). */
-  const { items, label, children }: { items: readonly MenuItem[]; label: string; children: Snippet } = $props();
+  const {
+    items,
+    label,
+    onopen,
+    children,
+  }: {
+    items: readonly MenuItem[];
+    label: string;
+    /** Before the list is shown, for what it goes by. */
+    onopen?: () => void;
+    children: Snippet;
+  } = $props();
   let open = $state(false);
   let opener = $state<HTMLButtonElement | null>(null);
 
@@ -23,7 +34,10 @@
     aria-haspopup="menu"
     aria-expanded={open}
     aria-label={label}
-    onclick={() => (open = !open)}><span class="text">{@render children()}</span></button
+    onclick={() => {
+      if (!open) onopen?.();
+      open = !open;
+    }}><span class="text">{@render children()}</span></button
   >
   {#if open}<MenuList {items} {label} onclose={close} />{/if}
 </div>

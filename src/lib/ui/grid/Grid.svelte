@@ -503,6 +503,9 @@
   }
 
   /** The rows of the records in a range's lines. */
+  /** The cells that are chosen. */
+  export const chosenRange = (): CellRange => chosen.range;
+
   export function rowsOf({ top: from, bottom }: CellRange): number[] {
     const rows: number[] = [];
     for (let line = Math.max(0, from); line <= Math.min(bottom, recordLines - 1); line++) {

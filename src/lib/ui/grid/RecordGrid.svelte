@@ -78,6 +78,13 @@
 
   export const focusCell = () => grid?.focusCell();
 
+  /** The numbers of the records whose cells are chosen, as far as these were read. */
+  export const chosenRecords = (): number[] => {
+    const range = grid?.chosenRange();
+    const rows = range && grid ? grid.rowsOf(range) : [];
+    return rows.flatMap((row) => set.at(row)?.id ?? []);
+  };
+
   const fieldsIn = ({ left, right }: CellRange) => columns.slice(left, right + 1).map(({ field }) => field);
 
   /** The records of a range, read where they are not; null, and said, where they cannot be. */

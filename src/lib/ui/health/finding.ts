@@ -1,5 +1,6 @@
 import type { Table } from '$core/types/model';
 import type { Finding } from '$server/health/finding';
+import { wayTo } from '../transfer/ways';
 
 /** An acceptance as the page gets it. */
 export interface Accepted {
@@ -43,7 +44,12 @@ interface FindingUi {
 const findingUis: Partial<Record<Finding['kind'], FindingUi>> = {
   'required blank': { fix: ['Fill them in', records] },
   'broken rule': { fix: ['Fix these records', records] },
-  'same title': { fix: ['Fix these records', records] },
+  'same title': {
+    fix: [
+      'Find duplicates',
+      (workspace, table, { field }) => wayTo(workspace, 'join', { table: table.key, by: field, how: 'cleaned' }),
+    ],
+  },
   'set aside': { fix: ['Fix the values', setAside] },
   'unused field': { fix: ['Look at the field', structureOf] },
   'unused option': { fix: ['Look at the list', structureOf], ofList: true },

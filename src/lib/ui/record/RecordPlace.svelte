@@ -3,6 +3,7 @@
   import ChevronDown from '@lucide/svelte/icons/chevron-down';
   import ChevronUp from '@lucide/svelte/icons/chevron-up';
   import { untrack } from 'svelte';
+  import { goto } from '$app/navigation';
   import type { Model, Table } from '$core/types/model';
   import type { Field } from '$core/types/field';
   import Button from '../controls/Button.svelte';
@@ -56,9 +57,12 @@
     const [asked, within] = [id, set];
     untrack(
       () =>
-        void within
-          .read(asked)
-          .then((refused) => (problem = refused ? [refused.message, refused.fix].filter(Boolean).join(' ') : null)),
+        void within.read(asked).then((refused) => {
+          const movedTo = refused?.movedTo as { workspace: string; table: string; id: number } | undefined;
+          // An old address leads on.
+          if (movedTo) void goto(`/w/${movedTo.workspace}/t/${movedTo.table}/r/${movedTo.id}`, { replaceState: true });
+          else problem = refused ? [refused.message, refused.fix].filter(Boolean).join(' ') : null;
+        }),
     );
   });
   $effect(() => {

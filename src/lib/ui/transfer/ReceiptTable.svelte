@@ -80,12 +80,17 @@
     <tbody
       >{#each receipt.formulas as { field, records, differ, samples }, at (at)}<tr class:differs={differ > 0}
           ><td>{field}</td><td class="n">{records.toLocaleString()}</td><td
-            >{#if differ === 0}the same ✓{:else}{counted(differ, 'record')} would differ
-              <ul>
-                {#each samples as { record, before, after }, index (index)}<li>
-                    {record}: {before || 'blank'} → {after || 'blank'}
-                  </li>{/each}
-              </ul>{/if}</td
+            >{#if differ === 0}the same ✓{:else}{counted(differ, 'record')} would differ{/if}
+            {#if samples.length > 0}<details open={differ > 0}>
+                <summary>{differ > 0 ? 'Which' : 'Side by side'}</summary>
+                <table class="sides">
+                  <tbody
+                    >{#each samples as { record, before, after }, index (index)}<tr
+                        ><td>{record}</td><td>{before || 'blank'}</td><td>{after || 'blank'}</td></tr
+                      >{/each}</tbody
+                  >
+                </table>
+              </details>{/if}</td
           ></tr
         >{/each}</tbody
     >
@@ -107,12 +112,18 @@
     vertical-align: top;
   }
   summary {
-    color: var(--madder);
+    color: var(--woad);
     cursor: pointer;
   }
   ul {
     padding-left: 16px;
     font-size: 13px;
+  }
+  .sides {
+    font-size: 13px;
+  }
+  .sides td {
+    padding: 1px 14px 1px 0;
   }
   .differs {
     color: var(--madder);

@@ -67,6 +67,10 @@
         <b>{problem.message}</b>
         {problem.fix ?? ''}
       </p>{/each}
+    {#if receipt}
+      <h3>{draft.shown?.receipt ? 'Receipt' : 'Tried and rolled back: nothing is changed yet'}</h3>
+      <ReceiptTable {receipt} {root} {tables} />
+    {/if}
     {#if plan.links.length > 0}
       <h3>Links around them</h3>
       <table class="listing">
@@ -106,10 +110,6 @@
             >{/each}</tbody
         >
       </table>
-    {/if}
-    {#if receipt}
-      <h3>{draft.shown?.receipt ? 'Receipt' : 'Tried and rolled back: nothing is changed yet'}</h3>
-      <ReceiptTable {receipt} {root} {tables} />
     {/if}
     {#if draft.work.current}<WorkGoing work={draft.work.current} onstop={() => void draft.work.stop()} />{/if}
     {#if draft.shown?.receipt}

@@ -45,7 +45,8 @@
     /** Tables that are not dimmed. */
     shown: ReadonlySet<string> | null;
     mayDesign: boolean;
-    onchoose: (table: string, field: string | null) => void;
+    /** `beside`: as a second table, beside the one that is chosen. */
+    onchoose: (table: string, field: string | null, beside?: boolean) => void;
     onplace: (table: string, place: Point, done: boolean) => void;
     /** Asks for a new table at a place, for a new field of a table, for a link from one to another. */
     ontable: (place: Point) => void;
@@ -179,7 +180,7 @@
     if (ended.kind === 'box' && Math.abs(event.clientX - ended.x) + Math.abs(event.clientY - ended.y) > 2)
       onplace(ended.id, at(ended.id), true);
     if (ended.kind === 'box' && Math.abs(event.clientX - ended.x) + Math.abs(event.clientY - ended.y) <= 2)
-      onchoose(ended.id, null);
+      onchoose(ended.id, null, event.shiftKey);
     if (ended.kind === 'link') {
       drawing = null;
       const over = document.elementFromPoint(event.clientX, event.clientY)?.closest<SVGElement>('[data-table]')
@@ -219,7 +220,7 @@
         queueMicrotask(() => svg?.querySelector<SVGElement>(`[data-table="${next.id}"]`)?.focus());
         if (!sighted.has(next.id)) fit(next.id);
       }
-    } else if (event.key === 'Enter') onchoose(table.id, chosenField);
+    } else if (event.key === 'Enter') onchoose(table.id, event.shiftKey ? null : chosenField, event.shiftKey);
     else if (event.key === 'PageDown' || event.key === 'PageUp') {
       const row =
         rows[
@@ -300,7 +301,7 @@
           ? ', will be created'
           : ''}"
         onkeydown={(event) => key(event, table)}
-        onclick={() => !mayDesign && onchoose(table.id, null)}
+        onclick={(event) => !mayDesign && onchoose(table.id, null, event.shiftKey)}
       >
         <rect class="body" width={boxWidth} height={boxHeight(table)} rx="4" />
         <rect class="selvedge" width={boxWidth} height="4" />

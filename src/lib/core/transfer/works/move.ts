@@ -1,14 +1,14 @@
 import { bad, good, type Result } from '../../base/problem';
 import { applyChanges } from '../../changes/change';
 import { likeness } from '../../intake/matchFields';
-import { fieldOf, linkedTable, tableOf, typeAs } from '../../model/model';
+import { fieldOf, tableOf, typeAs } from '../../model/model';
 import type { Change } from '../../types/change';
 import type { Field } from '../../types/field';
 import type { FieldId } from '../../types/identity';
 import type { Model, Table } from '../../types/model';
 import type { FilledField } from '../../types/recordChange';
 import type { LinkFate, Move, MovedRecords } from '../../types/transfer';
-import { filledFrom, isFillable, lineUp, pathTo } from '../lineUp';
+import { lineUp, pathTo } from '../lineUp';
 import { printFilled, printTaken, readAll, readField, readFilled, readTable, readTaken, tableKey } from '../names';
 import type { Compiled, LinkLine, WorkDescriptor, Written } from '../work';
 

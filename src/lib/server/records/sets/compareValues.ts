@@ -8,7 +8,8 @@ import { textSql } from '../../fieldTypes/registry';
 import { titleSql } from '../../query/selection';
 import { copiesTable, type SetWork } from './chosen';
 
-const shown = 10;
+/** So many records are shown with both values, those that differ first. */
+const shown = 6;
 
 const remembered = (step: number, at: number) => raw(`pg_temp."_compared_${step}_${at}"`);
 
@@ -54,18 +55,13 @@ export async function compareRemembered(
       from ${from}
     `);
     const { records = 0, differ = 0 } = rows[0] ?? {};
-    const samples =
-      differ === 0
-        ? []
-        : (
-            await client.query<{ record: string; before: string | null; after: string | null }>(sql`
-              select ${raw(titleSql(access, table, 't'))} as record, ${text('c.value')} as before,
-                ${text(column.sql)} as after
-              from ${from}
-              where c.value is distinct from ${column}
-              order by t._id limit ${shown}
-            `)
-          ).rows;
+    const { rows: samples } = await client.query<{ record: string; before: string | null; after: string | null }>(sql`
+      select ${raw(titleSql(access, table, 't'))} as record, ${text('c.value')} as before,
+        ${text(column.sql)} as after
+      from ${from}
+      where ${differ > 0 ? sql`c.value is distinct from ${column}` : sql`c.value is not null`}
+      order by t._id limit ${shown}
+    `);
     found.push({
       field: words(id),
       records,

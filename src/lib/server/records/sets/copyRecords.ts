@@ -192,7 +192,7 @@ async function groupStage(
   table: Table,
   values: readonly FilledValue[],
 ): Promise<void> {
-  const [copies, stage] = [copiesTable(change.copies), copiesTable(`${change.copies}_by`)];
+  const stage = copiesTable(`${change.copies}_by`);
   const keys = (change.by ?? []).map((_, at) => raw(`"_b${at}"`));
   const isKeyed = join(
     keys.map((key) => sql`${key} is not null`),

@@ -29,7 +29,7 @@ const inPieces = (fields: readonly Field[]): (readonly Field[])[] =>
   );
 
 /** The fields whose values go to the history with a record that is deleted. */
-export const keptFields = (table: Table): readonly Field[] =>
+const keptFields = (table: Table): readonly Field[] =>
   table.fields.filter((field) => isStored(field) && field.type.kind !== 'formula');
 
 /** All of them, of a record that stands as this. */

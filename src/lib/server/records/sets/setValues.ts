@@ -5,7 +5,7 @@ import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
 import type { SetValues } from '$core/types/recordChange';
 import { tableSql } from '../../access/workspaceState';
-import { identifier, join, raw, sql, type Sql } from '../../base/sql';
+import { join, raw, sql, type Sql } from '../../base/sql';
 import { moveApart } from './moveApart';
 import { changedColumns } from '../../sql/column';
 import { isHeldByDatabase } from '../rules';

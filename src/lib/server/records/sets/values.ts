@@ -30,13 +30,13 @@ export interface FilledValues {
 }
 
 /** The type of what a formula gives, as a field would have it. */
-export const typeOfFormula = (access: WorkspaceAccess, formula: Expression): FieldType =>
+const typeOfFormula = (access: WorkspaceAccess, formula: Expression): FieldType =>
   shownType(access.workspace.model, {
     type: { kind: 'formula', formula, result: formula.type },
   } as Field);
 
 /** The formula of a source, where it has one. */
-export const formulaOf = ({ from }: FilledField): Expression | null =>
+const formulaOf = ({ from }: FilledField): Expression | null =>
   from.is === 'formula' ? from.formula : from.is === 'copy' ? from.of : null;
 
 /**

@@ -28,7 +28,7 @@
   }
   const start = untrack(() => begun);
   let table = $state(String(start.table ?? ''));
-  let by = $state.raw<readonly string[]>(typeof start.by === 'string' ? start.by.split(',').filter(Boolean) : []);
+  let by = $state.raw<readonly string[]>((start.by as readonly string[] | undefined) ?? []);
   let how = $state<Likeness>((start.how as Likeness | undefined) ?? 'near');
   let found = $state.raw<Duplicates | null>(null);
   let looking = $state(false);

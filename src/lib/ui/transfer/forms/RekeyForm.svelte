@@ -68,7 +68,7 @@
 </div>
 <label class="list"
   >Old and new codes, one pair a line; two columns of a spreadsheet can be pasted
-  <textarea rows="8" bind:value={list} placeholder={'K-001\tKE-1001\nK-002\tKE-1002'} spellcheck="false"
+  <textarea rows="8" bind:value={list} placeholder="old code, a tab, new code" spellcheck="false"
   ></textarea></label
 >
 <p class="soft" role="status">{counted(codes.length, 'pair')}</p>

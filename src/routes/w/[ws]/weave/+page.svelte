@@ -11,6 +11,7 @@
   import Button from '$ui/controls/Button.svelte';
   import { useFrame } from '$ui/frame/context';
   import Inspector from '$ui/frame/Inspector.svelte';
+  import { wayTo } from '$ui/transfer/ways';
   import { addFieldChange, emptyDraft, waitingWords } from '$ui/structure/field/draft';
   import type { FieldDraft } from '$ui/fieldTypes/fieldDraft';
   import { ruleChanges } from '$ui/structure/field/fieldRules';
@@ -49,6 +50,8 @@
     { runs: [], paths: new Map() },
   );
   let chosen = $state<{ table: string; field: string | null } | null>(null);
+  /** The table that was chosen before, where another was chosen beside it. */
+  let second = $state<string | null>(null);
   let focusOn = $state(false);
   let asList = $state(false);
   let allFlows = $state(false);
@@ -147,7 +150,8 @@
     await lay(true);
   }
 
-  function choose(id: string, one: string | null) {
+  function choose(id: string, one: string | null, beside = false) {
+    second = beside && chosen && chosen.table !== id ? chosen.table : null;
     chosen = { table: id, field: one };
     panel = null;
   }
@@ -415,6 +419,15 @@
           >Structure{data.earlier ? ' today' : ''}</Button
         >
         <Button onclick={() => void goto(`/w/${workspace}/t/${key}`)}>Records{data.earlier ? ' today' : ''}</Button>
+        {#if designs && !data.earlier}
+          {@const other = second === null ? undefined : findTable(data.model, second)}
+          {#if other && other.home === undefined}<Button
+              kind="main"
+              href={wayTo(workspace, 'merge', { tables: `${other.key},${key}` })}>Merge with {other.label}</Button
+            >{:else}<Button href={wayTo(workspace, 'merge', { tables: key })} title="Shift+click another table first"
+              >Merge</Button
+            >{/if}
+        {/if}
         {#if designs}
           <Button onclick={() => (panel = { kind: 'field', table: table.id, start: null })} title="F"
             >Add a field</Button

@@ -14,6 +14,7 @@
   import { useFrame } from '$ui/frame/context';
   import { changedColumns, type ColumnChange } from '$ui/grid/columnChange';
   import { columnMenu, sortedBy } from '$ui/grid/columnMenu';
+  import { waysFromRecords } from '$ui/transfer/ways';
   import { gridColumns } from '$ui/grid/gridGeometry';
   import { provideGroups } from '$ui/grid/groupContext';
   import Board from '$ui/board/Board.svelte';
@@ -102,6 +103,20 @@
   );
 
   let panel = $state<RecordPanelShown>(null);
+  /** The records that were selected when the menu was opened. */
+  let picked = $state.raw<readonly number[]>([]);
+  const transfers = $derived(
+    waysFromRecords(
+      workspace,
+      table,
+      { filter, records: picked },
+      {
+        change: data.workspace.may.tables[table.id]?.change ?? false,
+        delete: data.workspace.may.tables[table.id]?.delete ?? false,
+        design: data.workspace.may.tables[table.id]?.design ?? false,
+      },
+    ),
+  );
   let gridShown = $state<ReturnType<typeof RecordGrid> | null>(null);
   let menu = $state<{ column: number; x: number; y: number; opener: HTMLElement } | null>(null);
   /** Grows whenever somebody changes records of the table: for what reads more than the set. */
@@ -349,6 +364,11 @@
       onopen={(id) => void open(set, id)}
       onfilter={(condition) => shown.set({ filter: filter ? `(${filter}) and ${condition}` : condition })}
     />
+    {#if mayEdit}<Menu
+        label="Transfer records"
+        items={transfers}
+        onopen={() => (picked = gridShown?.chosenRecords() ?? [])}>Transfer ▾</Menu
+      >{/if}
     {#if data.workspace.may.takeOut}<Menu
         label="Export what is shown"
         items={[

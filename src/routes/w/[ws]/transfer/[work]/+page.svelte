@@ -27,10 +27,11 @@
   async function begin(params: URLSearchParams) {
     const id = params.get('id');
     if (id !== null) await draft.open(Number(id));
-    const { records, tables, ...given } = Object.fromEntries(params) as Record<string, string>;
+    const { records, tables, by, ...given } = Object.fromEntries(params) as Record<string, string>;
     begun = draft.shown?.transfer ?? {
       ...given,
       ...(records ? { records: records.split(',').map(Number) } : {}),
+      ...(by ? { by: by.split(',') } : {}),
       ...(tables ? { sources: tables.split(',').map((table) => ({ table })) } : {}),
     };
   }

@@ -8,6 +8,7 @@
   import { call, workspacePath } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
   import Menu from '$ui/controls/Menu.svelte';
+  import { waysFromField, waysFromTable } from '$ui/transfer/ways';
   import Inspector from '$ui/frame/Inspector.svelte';
   import { useFrame } from '$ui/frame/context';
   import { addFieldChange, changeFieldChanges, draftOf, waitingWords } from '$ui/structure/field/draft';
@@ -162,6 +163,7 @@
             label: showSystem ? 'Hide the system’s fields' : 'Show the system’s fields',
             run: () => (showSystem = !showSystem),
           },
+          ...waysFromTable(workspace, table).map(({ label, href }) => ({ label, href })),
           { label: 'Copy the table', run: () => void goto(`/w/${workspace}?new&from=${table.key}`) },
           { label: 'Put the table in the bin', run: () => wait({ do: 'removeTable', table: table.id }) },
         ]}>More ▾</Menu
@@ -270,6 +272,14 @@
             : undefined}
         />
       {/key}
+      {#if waysFromField(workspace, table, shown).length > 0 && !isSystem(shown)}
+        <p class="ways">
+          Its values:
+          {#each waysFromField(workspace, table, shown) as { label, href }, at (href)}{at > 0 ? ' · ' : ''}<a {href}
+              >{label}</a
+            >{/each}
+        </p>
+      {/if}
     {:else if shown.type.kind === 'counterpart'}
       <p>
         The reverse of <FieldWay {workspace} model={data.model} id={shown.type.link} />. What it points at and its rules
@@ -322,6 +332,11 @@
 {/if}
 
 <style>
+  .ways {
+    margin-top: 16px;
+    color: var(--ink-soft);
+    font-size: 13px;
+  }
   .summary {
     padding: 0 14px 8px;
     color: var(--ink-soft);
