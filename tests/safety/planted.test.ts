@@ -258,6 +258,9 @@ const bodies = (table: TableKey): Record<string, unknown>[] => [
   { typed: '', limit: 20, record: null, draft: {}, any: true },
   { ids: [1, 2, 3, 4, 5, 6] },
   { changes: [] },
+  { by: ['note'], how: 'near' },
+  { by: ['code', 'part'], how: 'exact' },
+  { by: ['note'], fields: ['code', 'name', 'part'] },
   { role: { others: { see: true }, tables: { [table]: { see: true } } } },
 ];
 
@@ -265,6 +268,8 @@ const isSecret = (word: string): boolean => /^zq(table|label)?secret/.test(word)
 
 async function asks(role: Record<TableKey, RoleOf>, by = wren!, also: readonly string[] = []) {
   const hidden = hiddenWords(role);
+  // What somebody wrote themself they know.
+  await pool.query(`update loom.transfers set transfer = replace(transfer::text, 'zq', 'zz')::jsonb`);
   const told: string[] = [];
   const heard = new Set<string>();
   let successes = 0;
@@ -331,8 +336,39 @@ async function asks(role: Record<TableKey, RoleOf>, by = wren!, also: readonly s
         if (answer.status === 200 && batch) await place.undo(batch);
       }
   }
+  // Transfers are planned and tried, and roll back all that they did.
+  for (const table of tables.slice(1, 2))
+    for (const body of transfersOf(table)) {
+      const asked = (method: string, end: string) => {
+        const found = endpoints.find((one) => one.method === method && one.path.endsWith(end));
+        if (!found) throw new Error(`no ${method} ${end}`);
+        return found;
+      };
+      const plan = await called(pool, by, asked('POST', '/transfers'), { ws: place.key }, {}, body);
+      look(`transfer ${table}`, JSON.stringify(body), plan);
+      const { id } = JSON.parse(plan.text) as { id?: number };
+      if (plan.status !== 200 || id === undefined) continue;
+      const tried = await called(pool, by, asked('POST', '/{id}/dry-run'), { ws: place.key, id: String(id) });
+      look(`try ${table}`, JSON.stringify(body), tried);
+    }
   return { told, heard, successes };
 }
+
+/** Transfers of a table: what it reads, writes, and takes away. */
+const transfersOf = (table: TableKey): Record<string, unknown>[] => [
+  { work: 'fill', table, set: [{ field: 'name', formula: 'note || code' }] },
+  {
+    work: 'fill',
+    table,
+    where: `note = '${planted(table, 'note', 1)}'`,
+    set: [{ field: 'name', formula: `name || '!'` }],
+  },
+  { work: 'rekey', table, field: 'code', codes: [{ from: planted(table, 'code', 1), to: 'other' }] },
+  { work: 'join', table, groups: [{ winner: 1, losers: [3], values: { note: 3, code: 3 } }] },
+  { work: 'move', table, records: [1, 3, 5], to: { label: 'Elsewhere' }, links: [] },
+  { work: 'splitOff', table, by: ['code'], fields: ['note', 'name'], label: 'Apart' },
+  { work: 'merge', sources: tables.map((one) => ({ table: one })), to: { label: 'All' } },
+];
 
 const everything = { see: 'all', hidden: [], write: true } as const;
 

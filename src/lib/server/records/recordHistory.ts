@@ -110,6 +110,9 @@ async function stepsAt(
       left join loom.people p on p.id = b.person
       where h.table_id = ${table.id} and ${id} between h.first_id and h.last_id
         and h.batch < ${after ?? null}::bigint is not false
+        and (b.workspace = ${access.workspace.id} or exists (
+          select from loom.moved m where m.batch = b.id and ${access.workspace.id} in (m.to_workspace, m.from_workspace)
+        ))
       order by h.batch desc, h.step desc limit ${limit}
     `,
   );

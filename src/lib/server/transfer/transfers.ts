@@ -24,6 +24,7 @@ import { effectsOf } from '../structure/effects';
 import { applyStructure, type AppliedStructure } from '../structure/structure';
 import { keepIndexes } from '../structure/standingIndexes';
 import { compiled, requireTransfer } from './compile';
+import { keptReceipt, shownReceipt } from './keptReceipt';
 import { samplesOf } from './samples';
 import { numberingsOf } from './sequences';
 
@@ -146,20 +147,24 @@ export async function runTransfer(pool: Pool, given: WorkspaceAccess, id: number
           requireSound(row.transfer, came.receipt);
           await catalogueOn(client)
             .update(transfers)
-            .set({ receipt: came.receipt, batch: came.batch })
+            .set({ receipt: keptReceipt(came.receipt), batch: came.batch })
             .where(eq(transfers.id, id));
           return { ...came, access: await authorize(client, now.person, String(now.workspace.id), 'see') };
         }
         await client.query('rollback to savepoint tried');
         await restored?.();
-        await catalogueOn(client).update(transfers).set({ tried: came.receipt }).where(eq(transfers.id, id));
+        await catalogueOn(client)
+          .update(transfers)
+          .set({ tried: keptReceipt(came.receipt) })
+          .where(eq(transfers.id, id));
         return { ...came, access: null };
       },
       { also: peers },
     );
     // Nobody waits for indexes: without them everything is right, only slower.
     if (done.access) void keepIndexes(pool, done.access);
-    return readTransferOf(pool, done.access ?? given, id);
+    const now = await readTransferOf(pool, done.access ?? given, id);
+    return { ...now, [dry ? 'tried' : 'receipt']: done.receipt };
   } catch (error) {
     if (error instanceof RulesBroken) throw new Refusal(422, error.problem);
     throw constraintRefusal(access, error) ?? error;
@@ -291,7 +296,13 @@ function printed(access: WorkspaceAccess, { transfer }: TransferRow): Readonly<R
 
 export async function readTransferOf(pool: Pool, given: WorkspaceAccess, id: number): Promise<TransferOut> {
   const row = await rowOf(pool, given, id);
-  return outOf(await accessOver(pool, given, homesIn(row.epoch)), row);
+  const access = await accessOver(pool, given, homesIn(row.epoch));
+  const out = outOf(access, row);
+  return {
+    ...out,
+    tried: await shownReceipt(pool, access, out.tried),
+    receipt: await shownReceipt(pool, access, out.receipt),
+  };
 }
 
 /** One's own transfers of a workspace, the newest first. */
