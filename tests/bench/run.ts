@@ -15,6 +15,7 @@ import { recordsBench } from './records';
 import { stormBench } from './storm';
 import { stranger } from './stranger/stranger';
 import { structure } from './structure';
+import { transfer } from './transfer';
 import { truth } from './truth';
 
 /**
@@ -34,6 +35,7 @@ const benches = {
   fuzz,
   faults,
   stranger,
+  transfer,
   truth,
   access,
   fit,

@@ -16,7 +16,7 @@ import { defaultsOf } from '../insertRecords';
 import type { SetAsideRow } from '../keepAside';
 import { isHeldByDatabase } from '../rules';
 import { chosenSql, columnOf, compiledOver, copiesTable, countChosen, manyRecords, type SetWork } from './chosen';
-import { effectsOfMade } from './effects';
+import { effectsOfMade, keepEstimates } from './effects';
 import { runsSql } from './history';
 import { lookAt, type LookedAt } from './lookedAt';
 import { leftOut, type SetDone } from './outcome';
@@ -93,6 +93,7 @@ export async function copyRecords(work: SetWork, change: CopyRecords): Promise<S
     select ${work.batch}, ${table.id}, first, last, 'made', ${work.step}
     from (${runsSql(ids)}) u
   `);
+  await keepEstimates(work, table, rowCount ?? 0);
   if (change.moves) await keepMoves(work, change);
   const effects = await effectsOfMade(work, table, ids, rowCount ?? 0);
   return {

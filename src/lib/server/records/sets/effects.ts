@@ -6,7 +6,15 @@ import { join, raw, sql, type Sql } from '../../base/sql';
 import { linksOf, mostLimited, targetsIn, type Effects } from '../../calculation/effects';
 import { columnNames } from '../../sql/column';
 import type { Row } from '../../sql/statement';
-import type { SetWork } from './chosen';
+import { manyRecords, type SetWork } from './chosen';
+
+/**
+ * Of very many records PostgreSQL has to know before it works with them: it would take a table that was small before for
+ * small still, and go through it record by record.
+ */
+export async function keepEstimates({ client, access }: SetWork, table: Table, count: number): Promise<void> {
+  if (count >= manyRecords) await client.query(sql`analyze ${tableSql(access.workspace, table)}`);
+}
 
 /** What has to be worked out after a set of records was written: of few by their numbers, of many for whole tables. */
 export interface SetEffects {

@@ -12,7 +12,7 @@ import { titleSql } from '../../query/selection';
 import { changedColumns, valueFromJsonSql } from '../../sql/column';
 import { defaultsOf } from '../insertRecords';
 import type { SetWork } from './chosen';
-import { effectsOfChanged, effectsOfMade } from './effects';
+import { effectsOfChanged, effectsOfMade, keepEstimates } from './effects';
 import { keptJson } from './history';
 import { lookAt, type LookedAt } from './lookedAt';
 import { moveApart } from './moveApart';
@@ -189,6 +189,7 @@ const restorers: Readonly<Record<Kind, (step: Restored) => Promise<Done>>> = {
       select ${batch}, h.table_id, h.first_id, h.last_id, 'made', ${step.step}, null, h.before
       from ${rowsOf(step, 'deleted')}
     `);
+    await keepEstimates(step, table, count);
     const done = await effectsOfMade(step, table, ids, count);
     return { ...done, lookedAt };
   },
