@@ -198,7 +198,7 @@ async function moving(side: Side): Promise<Figure[]> {
 async function merging(side: Side): Promise<Figure[]> {
   const { pool, person, key } = side;
   const count = 500_000;
-  const access = await apply(pool, await freshWorkspace(pool, person, key), [
+  await apply(pool, await freshWorkspace(pool, person, key), [
     ...['Takings', 'Sendings'].map(
       (label) =>
         ({
@@ -233,17 +233,13 @@ async function merging(side: Side): Promise<Figure[]> {
     `insert into ${key}.tours (driver, sending) select 'd' || i % 20, 1 + i % ${count} from generate_series(1, 100000) i`,
   );
   for (const table of ['takings', 'sendings', 'checks', 'tours']) await pool.query(`vacuum analyze ${key}.${table}`);
-  const id = (table: string) => access.whole.model.tables.find((one) => one.key === table)?.id ?? '';
-  const field = (table: string, name: string) =>
-    access.whole.model.tables.find((one) => one.key === table)?.fields.find((one) => one.key === name)?.id ?? '';
   const pointed = (table: string, link: string, offset: number) => [
     `alter table ${key}.${table} add column ${link}_new bigint`,
-    `update ${key}.${table} set ${link}_new = ${link} + ${offset}, ${link} = null, _version = _version + 1 where ${link} is not null`,
-    `insert into loom.history (batch, table_id, first_id, last_id, kind, before, after)
-     select $batch, '${id(table)}', _id, _id, 'changed', jsonb_build_object('${field(table, link)}', ${link}_new - ${offset}, 'new', null), jsonb_build_object('${field(table, link)}', null, 'new', ${link}_new) from ${key}.${table} where ${link}_new is not null`,
+    `update ${key}.${table} set ${link}_new = ${link} + ${offset} where ${link} is not null`,
     'set constraints all immediate',
     `create index on ${key}.${table} (${link}_new)`,
     `alter table ${key}.${table} add foreign key (${link}_new) references ${key}.movements (_id)`,
+    `alter table ${key}.${table} rename column ${link} to _bin_${link}`,
   ];
   await indexesBuilt(pool);
   const hand = await byHand(side, [
@@ -298,8 +294,7 @@ async function splitting(side: Side): Promise<Figure[]> {
     `insert into ${key}.keepers (code, name, village, phone) select code, mode() within group (order by name), mode() within group (order by village), mode() within group (order by phone) from ${key}.visits group by code order by min(_id)`,
     `insert into loom.history (batch, table_id, first_id, last_id, kind) values ($batch, 'k', 1, 50000, 'made')`,
     `alter table ${key}.visits add column keeper bigint`,
-    `update ${key}.visits v set keeper = k._id, _version = v._version + 1 from ${key}.keepers k where k.code = v.code`,
-    `insert into loom.history (batch, table_id, first_id, last_id, kind, before, after) select $batch, 'v', _id, _id, 'changed', jsonb_build_object('keeper', null), jsonb_build_object('keeper', keeper) from ${key}.visits`,
+    `update ${key}.visits v set keeper = k._id from ${key}.keepers k where k.code = v.code`,
     'set constraints all immediate',
     `create index on ${key}.visits (keeper)`,
     `alter table ${key}.visits add foreign key (keeper) references ${key}.keepers (_id)`,

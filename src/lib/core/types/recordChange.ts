@@ -83,6 +83,8 @@ export interface PointLinks {
   readonly link: FieldId;
   readonly cameOf: CameOf;
   readonly into: FieldId | null;
+  /** The link keeps what it points at, as it goes to the bin by a later change. */
+  readonly keeps?: true;
 }
 
 /** Deletes the records of which others came, or those whose link names one of which another came. */

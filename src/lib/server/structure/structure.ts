@@ -2,7 +2,7 @@ import { and, eq, inArray } from 'drizzle-orm';
 import type { Change } from '$core/types/change';
 import { applyChange, invertChange, isOfRecords } from '$core/changes/change';
 import type { FieldId, TableId } from '$core/types/identity';
-import { fieldOf, findField, findTable, tableOf } from '$core/model/model';
+import { fieldOf, findField, findTable } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import { quoteIdentifier } from '$core/base/sql';
 import { stateColumns, withModel, type Home, type WorkspaceAccess } from '../access/workspaceAccess';
@@ -104,6 +104,7 @@ const contextOf = (workspace: WorkspaceState) => ({
  */
 function tablesWorkedOn(workspace: WorkspaceState, changes: readonly Change[], bin: ReadonlySet<string>): Table[] {
   const worked = new Set<TableId>();
+  const going = removedBy(changes);
   let long = false;
   let model = workspace.model;
   for (const change of changes) {
@@ -116,11 +117,35 @@ function tablesWorkedOn(workspace: WorkspaceState, changes: readonly Change[], b
       bin,
     });
     if (change.do !== 'addTable' && (shape.length > 0 || rules(applied.value).length > 0 || change.do === 'copyValues'))
-      if (change.table !== null) worked.add(change.table);
+      if (change.table !== null && !going.has(change.table)) worked.add(change.table);
     long ||= worksLong(change, model, applied.value, bin);
     model = applied.value;
   }
   return long ? workspace.model.tables.filter(({ id }) => worked.has(id) && findTable(model, id) !== undefined) : [];
+}
+
+/** The fields that changes make. */
+const fieldsMade = (changes: readonly Change[]): ReadonlySet<FieldId> =>
+  new Set(
+    changes.flatMap((change) =>
+      change.do === 'addField'
+        ? [change.field.id]
+        : change.do === 'addTable'
+          ? change.table.fields.map(({ id }) => id)
+          : [],
+    ),
+  );
+
+/** The tables that go to the bin by changes: whatever else is done to them waits for that. */
+const removedBy = (changes: readonly Change[]): ReadonlySet<TableId> =>
+  new Set(changes.flatMap((change) => (change.do === 'removeTable' ? [change.table] : [])));
+
+/** A change of the structure of a standing table that goes with the same changes, and whose key no other takes then. */
+function waitsForBin(workspace: WorkspaceState, changes: readonly Change[], index: number): boolean {
+  const change = changes[index];
+  if (!change || change.do === 'addTable' || change.table === null || isOfRecords(change)) return false;
+  const table = findTable(workspace.model, change.table);
+  return table !== undefined && removedBy(changes).has(table.id) && !takesKey(changes, table.key);
 }
 
 /**
@@ -136,8 +161,9 @@ export async function changeStructure(
   const homes = [access.workspace.id, ...access.workspace.peers.map(({ id }) => id)];
   const staysAsItIs = changes.every(isOfRecords);
   if (!staysAsItIs) await dropAnalystViews(client, homes);
+  // Records of a table that is exchanged would still be held to those that are deleted elsewhere.
   const worked =
-    inPlace || changes.some(isOfRecords)
+    inPlace || changes.some(({ do: done }) => done === 'removeRecords')
       ? []
       : tablesWorkedOn(access.workspace, changes, await waitingIn(client, access.workspace, { copied: [] }));
   const shadow = await copyToShadow(client, access.workspace, worked, reportProgress);
@@ -164,12 +190,7 @@ export async function changeStructure(
     const after = applied.value;
     const bin = needsBin(change) ? await waitingIn(client, workspace, shadow) : new Set<string>();
     const statements = statementsOf(change, { ...context, before: model, after, bin });
-    if (
-      change.do === 'removeTable' &&
-      shadow.copied.length > 0 &&
-      !takesKey(changes.slice(index), tableOf(model, change.table).key)
-    )
-      last.push(...statements.shape);
+    if (shadow.copied.length > 0 && waitsForBin(workspace, changes, index)) last.push(...statements.shape);
     else {
       // A table with checks still to come cannot be changed.
       if (statements.shape.length > 0 && changes.slice(0, index).some(isOfRecords))
@@ -191,6 +212,7 @@ export async function changeStructure(
       bin,
       batch,
       step: index,
+      fresh: fieldsMade(changes.slice(0, index)),
     });
     effects.push(...(worked.effects ?? []));
     if (worked.counts) counts.set(index, worked.counts);

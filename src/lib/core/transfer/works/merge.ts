@@ -58,7 +58,7 @@ function records(model: Model, both: Model, transfer: Merge): Change[] {
   for (const { old, now } of transfer.links) {
     const { field, table } = fieldOf(model, old);
     if (field.type.kind === 'link') {
-      changes.push({ do: 'pointLinks', table: table.id, link: old, cameOf: field.type.to, into: now });
+      changes.push({ do: 'pointLinks', table: table.id, link: old, cameOf: field.type.to, into: now, keeps: true });
       continue;
     }
     const before = manySides(model, table).find((side) => side.field.id === old);

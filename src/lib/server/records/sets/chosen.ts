@@ -2,6 +2,7 @@ import { compileFormulas } from '$core/formula/compiler';
 import { quoteIdentifier } from '$core/base/sql';
 import { fieldOf } from '$core/model/model';
 import type { Expression } from '$core/types/expression';
+import type { FieldId } from '$core/types/identity';
 import type { Table } from '$core/types/model';
 import type { CameOf, ChosenRecords, CopiesName } from '$core/types/recordChange';
 import { viewerOf, type WorkspaceAccess } from '../../access/workspaceAccess';
@@ -17,6 +18,8 @@ export interface SetWork {
   readonly batch: number;
   /** Its place among the changes of the batch. */
   readonly step: number;
+  /** Fields that the same changes made: what they are filled with goes with them when the batch is undone. */
+  readonly fresh?: ReadonlySet<FieldId>;
 }
 
 /** From so many records on, what a formula gathers is gathered once for all instead of record by record. */

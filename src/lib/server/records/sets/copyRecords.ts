@@ -47,35 +47,44 @@ export async function copyRecords(work: SetWork, change: CopyRecords): Promise<S
   // What nobody fills is blank, so that rules can be asked of a whole record. The system fills its own.
   const blank = table.fields.filter((field) => isStored(field) && isWritten(field) && !set.has(field.id));
   const by = compiledOver(access, source, change.by ?? [], many);
+  const keys = by.values.map((_, at) => raw(`"_b${at}"`));
+  const each = sql`
+    select r._id as _source${listed(
+      filled.values.map(({ field, value }) =>
+        later.has(field.id) ? sql`null::bigint as ${raw(quoted(field))}` : sql`${value} as ${raw(quoted(field))}`,
+      ),
+    )}${listed(misfits.map((one) => sql`case when ${one.value} is null then ${one.text} end as ${raw(textName(one.field))}`))}${listed(
+      by.values.map((value, at) => sql`${raw(value)} as ${keys[at]}`),
+    )}
+    from ${tableSql(access.workspace, source)} r ${filled.joins} ${raw(chosen.joins)} ${raw(by.joins)}
+    where ${chosen.where}
+  `;
   await client.query(sql`
     create temp table ${raw(`"_copies_${change.copies}${change.by ? '_by' : ''}"`)} on commit drop as
-    select r._source, null::bigint as _target, null::text as _refused${raw(
-      misfits.map(({ field }) => `, r."_t_${field.id}"`).join('') +
-        (change.by ?? []).map((_, at) => `, r."_b${at}"`).join(''),
-    )}${listed(filled.values.map(({ field }) => raw(`r.${quoted(field)}`)))}${listed(
-      presets.fields.map((field, at) => sql`${presets.values[at]} as ${raw(quoted(field))}`),
-    )}${listed(blank.map((field) => raw(`null::${columnType(field)} as ${quoted(field)}`)))}
+    select r._source, row_number() over (order by r._source) + b.last as _target, null::text as _refused${listed([
+      ...misfits.map(({ field }) => raw(`r.${textName(field)}`)),
+      ...keys.map((key) => sql`r.${key}`),
+      ...filled.values.map(({ field }) => raw(`r.${quoted(field)}`)),
+      ...presets.fields.map((field, at) => sql`${presets.values[at]} as ${raw(quoted(field))}`),
+      ...blank.map((field) => raw(`null::${columnType(field)} as ${quoted(field)}`)),
+    ])}
     from (
-      select r._id as _source${listed(
-        filled.values.map(({ field, value }) =>
-          later.has(field.id) ? sql`null::bigint as ${raw(quoted(field))}` : sql`${value} as ${raw(quoted(field))}`,
-        ),
-      )}${listed(misfits.map((one) => sql`case when ${one.value} is null then ${one.text} end as ${raw(`"_t_${one.field.id}"`)}`))}${listed(
-        by.values.map((value, at) => raw(`${value} as "_b${at}"`)),
-      )}${listed([...presets.blanks])}
-      from ${tableSql(access.workspace, source)} r ${filled.joins} ${raw(chosen.joins)} ${raw(by.joins)}
-      where ${chosen.where}
+      select e.*${listed([...presets.blanks])}
+      from (${change.by ? groupedBy(each, keys, filled.values) : each}) e
     ) r ${raw(presets.joins)}
+    cross join (${lastNumber(tableName(access.workspace, table))}) b
     order by r._source
   `);
-  if (change.by) await groupStage(work, change, table, filled.values);
-  await client.query(sql`create unique index on ${copies} (_source); analyze ${copies}`);
+  await client.query(sql`create unique index on ${stage} (_source); analyze ${stage}`);
   await refuseBroken(work, table, stage, later);
-  await giveNumbers(work, table, stage);
+  await goOn(work, table, stage);
   if (change.by)
-    await client.query(sql`
-      update ${copies} c set _target = s._target, _refused = s._refused from ${stage} s where s._source = c._rep
-    `);
+    await shareOut(
+      work,
+      change,
+      sql`select r._id as _source${listed(by.values.map((value, at) => sql`${raw(value)} as ${keys[at]}`))} from ${tableSql(access.workspace, source)} r ${raw(chosen.joins)} ${raw(by.joins)} where ${chosen.where}`,
+      keys,
+    );
   await fillLater(work, change, stage, later);
   const columns = [...filled.values.map(({ field }) => field), ...presets.fields];
   const ids = sql`select _target as id from ${stage} where _refused is null`;
@@ -157,6 +166,9 @@ const formulaWords = (model: Model, formula: Expression): string =>
     ? fieldOf(model, formula.field).field.label
     : printFormula(model, formula, 'labels');
 
+/** The column with what was written where a value does not fit. */
+const textName = ({ id }: Field): string => `"_t_${id}"`;
+
 /** Further columns of a list. */
 const listed = (columns: readonly Sql[]): Sql => (columns.length > 0 ? sql`, ${join([...columns])}` : raw(''));
 
@@ -187,60 +199,56 @@ async function fillLater(
 }
 
 /** One record for each different combination: with the value that most of its records have in each field. */
-async function groupStage(
-  { client }: SetWork,
-  change: CopyRecords,
-  table: Table,
-  values: readonly FilledValue[],
-): Promise<void> {
-  const stage = copiesTable(`${change.copies}_by`);
-  const keys = (change.by ?? []).map((_, at) => raw(`"_b${at}"`));
-  const isKeyed = join(
+const groupedBy = (each: Sql, keys: readonly Sql[], values: readonly FilledValue[]): Sql => {
+  const most = (name: string) => raw(`mode() within group (order by ${name}) as ${name}`);
+  const keyed = join(
     keys.map((key) => sql`${key} is not null`),
     ' or ',
   );
-  const filled = new Set(values.map(({ field }) => field.id));
-  const others = table.fields.filter((field) => isStored(field) && isWritten(field) && !filled.has(field.id));
-  await client.query(sql`
-    create temp table ${raw(`"_copies_${change.copies}"`)} on commit drop as
-    select _source, null::bigint as _target, null::text as _refused,
-      first_value(_source) over (partition by ${join(keys)} order by _source) as _rep
-    from ${stage}
-    where ${isKeyed};
-    create temp table _grouped on commit drop as
-    select min(_source) as _source, null::bigint as _target, null::text as _refused${listed(
-      values.map(({ field }) => raw(`mode() within group (order by ${quoted(field)}) as ${quoted(field)}`)),
-    )}${listed(values.filter(({ text }) => text).map(({ field }) => raw(`mode() within group (order by "_t_${field.id}") as "_t_${field.id}"`)))}${listed(
-      others.map((field) => raw(`(array_agg(${quoted(field)} order by _source))[1] as ${quoted(field)}`)),
-    )}
-    from ${stage}
-    where ${isKeyed}
-    group by ${join(keys)};
-    drop table ${stage};
-    alter table pg_temp._grouped rename to ${raw(`"_copies_${change.copies}_by"`)};
-  `);
-}
+  return sql`
+    select min(_source) as _source${listed([
+      ...keys,
+      ...values.map(({ field }) => most(quoted(field))),
+      ...values.flatMap(({ field, text }) => (text ? [most(textName(field))] : [])),
+    ])}
+    from (${each}) g
+    where ${keyed}
+    group by ${join([...keys])}
+  `;
+};
 
-/** Numbers for the records that are made, in the order of those that they come of. */
-async function giveNumbers({ client, access }: SetWork, table: Table, stage: Sql): Promise<void> {
+/** The last number that a table gave. */
+const lastNumber = (name: string): Sql => sql`
+  select greatest(
+    coalesce(pg_sequence_last_value(pg_get_serial_sequence(${name}, '_id')::regclass), 0),
+    coalesce((select max(_id) from ${raw(name)}), 0)
+  ) as last
+`;
+
+/** Goes on with the numbering behind the records that are made. */
+async function goOn({ client, access }: SetWork, table: Table, stage: Sql): Promise<void> {
   const name = tableName(access.workspace, table);
-  await client.query(sql`
-    update ${stage} s set _target = n.target
-    from (
-      select _source, row_number() over (order by _source) + b.last as target
-      from ${stage}, (
-        select greatest(
-          coalesce(pg_sequence_last_value(pg_get_serial_sequence(${name}, '_id')::regclass), 0),
-          coalesce((select max(_id) from ${raw(name)}), 0)
-        ) as last
-      ) b
-      where _refused is null
-    ) n
-    where n._source = s._source
-  `);
   await client.query(sql`
     select setval(pg_get_serial_sequence(${name}, '_id'), max(_target)) from ${stage} having max(_target) is not null
   `);
+}
+
+/** Which record each of the source came to be a part of: `each` gives them with their keys. */
+async function shareOut({ client }: SetWork, change: CopyRecords, each: Sql, keys: readonly Sql[]): Promise<void> {
+  const copies = copiesTable(change.copies);
+  const [key] = keys;
+  // A row of keys as text is the same where all are, blanks among them.
+  const same =
+    keys.length === 1 && key
+      ? sql`s.${key} = m.${key}`
+      : sql`row(${join(keys.map((one) => sql`s.${one}`))})::text = row(${join(keys.map((one) => sql`m.${one}`))})::text`;
+  await client.query(sql`
+    create temp table ${raw(`"_copies_${change.copies}"`)} on commit drop as
+    select m._source, s._target, s._refused
+    from (${each}) m
+    join ${copiesTable(`${change.copies}_by`)} s on ${same}
+  `);
+  await client.query(sql`create unique index on ${copies} (_source); analyze ${copies}`);
 }
 
 const refuseWhere = (stage: Sql, reason: string, where: Sql): Sql => sql`
@@ -339,9 +347,9 @@ async function asideOf(
   const aside: SetAsideRow[] = [];
   for (const { field, reason } of misfits) {
     const { rows } = await client.query<{ record: number; text: string }>(sql`
-      select _target as record, ${raw(`"_t_${field.id}"`)} as text
+      select _target as record, ${raw(textName(field))} as text
       from ${stage}
-      where _refused is null and ${raw(`"_t_${field.id}"`)} is not null
+      where _refused is null and ${raw(textName(field))} is not null
       order by _target
     `);
     aside.push(...rows.map((row) => ({ ...row, table: table.id, field: field.id, reason })));

@@ -17,7 +17,7 @@ const stage = raw('pg_temp._point_links');
  * deleted instead.
  */
 export async function pointLinks(work: SetWork, change: PointLinks): Promise<SetDone> {
-  const { client, access, batch, step } = work;
+  const { client, access, batch, step, fresh } = work;
   const { model } = access.workspace;
   const table = tableOf(model, change.table);
   const link = fieldOf(model, change.link).field;
@@ -36,31 +36,37 @@ export async function pointLinks(work: SetWork, change: PointLinks): Promise<Set
   const doubled = table.pairs && into?.id === link.id ? await removeDoubled(work, change) : null;
   const { rows } = await client.query<{ n: number }>(sql`select count(*)::int as n from ${stage}`);
   const written = rows[0]?.n ?? 0;
-  const fields = [link, ...(isMoved ? [into] : [])];
+  const fields = [...(change.keeps ? [] : [link]), ...(isMoved ? [into] : [])];
+  // What fills a field that was made just now is no change of the record, and goes with the field.
+  const isFilled = change.keeps === true && isMoved && fresh?.has(into.id) === true;
   const ids = sql`select id from ${stage}`;
   const before = await effectsOfChanged(work, table, fields, ids, written);
   const lookedAt = await lookAt(work, { table, fields: fields.map(({ id }) => id), changed: ids });
   const set = [
-    ...(into === null
-      ? [sql`${column} = null`]
-      : isMoved
-        ? [sql`${column} = null`, sql`${identifier(into.key)} = s.target`]
-        : [sql`${column} = s.target`]),
-    ...changedColumns(table.fields, quoteIdentifier).map((one) => raw(one)),
-    raw('_version = t._version + 1'),
+    ...(change.keeps ? [] : [into?.id === link.id ? sql`${column} = s.target` : sql`${column} = null`]),
+    ...(isMoved ? [sql`${identifier(into.key)} = s.target`] : []),
+    ...(isFilled
+      ? []
+      : [...changedColumns(table.fields, quoteIdentifier).map((one) => raw(one)), raw('_version = t._version + 1')]),
   ];
   await client.query(sql`update ${name} t set ${join(set)} from ${stage} s where t._id = s.id`);
-  const value = (id: string, of: string) => sql`${id}::text, ${raw(of)}`;
-  await client.query(sql`
-    insert into loom.history (batch, table_id, first_id, last_id, kind, step, before, after)
-    select ${batch}, ${table.id}, s.id, s.id, 'changed', ${step},
-      jsonb_build_object(${join([value(link.id, 's.was'), ...(isMoved ? [value(into.id, 's.had')] : [])])}),
-      jsonb_build_object(${join([
-        value(link.id, into?.id === link.id ? 's.target' : 'null::bigint'),
-        ...(isMoved ? [value(into.id, 's.target')] : []),
-      ])})
-    from ${stage} s
-  `);
+  if (!isFilled) {
+    const value = (id: string, of: string) => sql`${id}::text, ${raw(of)}`;
+    const other = isMoved ? [into] : [];
+    await client.query(sql`
+      insert into loom.history (batch, table_id, first_id, last_id, kind, step, before, after)
+      select ${batch}, ${table.id}, s.id, s.id, 'changed', ${step},
+        jsonb_build_object(${join([
+          ...(change.keeps ? [] : [value(link.id, 's.was')]),
+          ...other.map((one) => value(one.id, 's.had')),
+        ])}),
+        jsonb_build_object(${join([
+          ...(change.keeps ? [] : [value(link.id, into?.id === link.id ? 's.target' : 'null::bigint')]),
+          ...other.map((one) => value(one.id, 's.target')),
+        ])})
+      from ${stage} s
+    `);
+  }
   const after = await effectsOfChanged(work, table, fields, ids, written);
   return {
     effects: [...(doubled?.effects ?? []), ...before.effects, ...after.effects],

@@ -89,18 +89,22 @@ async function countOf({ client }: SetWork, where: Sql): Promise<number> {
   return rows[0]?.n ?? 0;
 }
 
-async function write({ client, access, batch, step }: SetWork, table: Table, fields: readonly Field[]): Promise<void> {
-  const set = [
-    ...fields.map((field) => raw(`${quoted(field)} = s.${newName(field)}`)),
-    ...changedColumns(table.fields, quoteIdentifier).map((one) => raw(one)),
-    raw('_version = t._version + 1'),
-  ];
+async function write(work: SetWork, table: Table, fields: readonly Field[]): Promise<void> {
+  const { client, access, batch, step, fresh } = work;
+  // A field that was made just now had nothing: filling it is no change of the record.
+  const changed = fields.filter(({ id }) => !fresh?.has(id));
+  const stamped =
+    changed.length > 0
+      ? [...changedColumns(table.fields, quoteIdentifier).map((one) => raw(one)), raw('_version = t._version + 1')]
+      : [];
+  const set = [...fields.map((field) => raw(`${quoted(field)} = s.${newName(field)}`)), ...stamped];
   await client.query(
     sql`update ${tableSql(access.workspace, table)} t set ${join(set)} from ${stage} s where t._id = s.id`,
   );
+  if (changed.length === 0) return;
   await client.query(sql`
     insert into loom.history (batch, table_id, first_id, last_id, kind, step, before, after)
-    select ${batch}, ${table.id}, s.id, s.id, 'changed', ${step}, ${onlyDiffering(fields, oldName)}, ${onlyDiffering(fields, newName)}
+    select ${batch}, ${table.id}, s.id, s.id, 'changed', ${step}, ${onlyDiffering(changed, oldName)}, ${onlyDiffering(changed, newName)}
     from ${stage} s
   `);
 }

@@ -64,6 +64,8 @@ export interface Work {
   /** The batch that what it does is kept with, and its place among the changes of it. */
   readonly batch: number;
   readonly step: number;
+  /** Fields that the changes before it made. */
+  readonly fresh: ReadonlySet<FieldId>;
 }
 
 /** All that the server knows of one kind of change; what is left out is nothing, and takes no time. */

@@ -48,6 +48,7 @@ async function requireThere({ client, access }: SetWork, tableId: string, cameOf
 }
 
 export const copyRecords: StoredChange<CopyRecords> = {
+  worksLong: () => true,
   async work(change, work: Work) {
     const done = await copy(work, change);
     const { model } = work.access.workspace;
@@ -72,10 +73,12 @@ export const copyRecords: StoredChange<CopyRecords> = {
 };
 
 export const setValues: StoredChange<SetValues> = {
+  worksLong: () => true,
   work: async (change, work) => worked(await set(work, change)),
 };
 
 export const pointLinks: StoredChange<PointLinks> = {
+  worksLong: () => true,
   async work(change, work) {
     const target = linkedTable(work.access.workspace.model, fieldOf(work.access.workspace.model, change.link).field);
     if (target) await requireThere(work, target.table.id, change.cameOf);
