@@ -231,15 +231,21 @@
             <tr class:same={!differing.includes(field)}>
               <th>{field.label}</th>
               {#each records as { id, values } (id)}
-                <td
-                  ><button
-                    type="button"
-                    tabindex="-1"
-                    class:taken={valueOf(field) === id}
-                    disabled={!canChoose(field)}
-                    onclick={() => take(field, id)}><CellValue {model} {field} value={values[field.key]} /></button
-                  ></td
-                >
+                <td>
+                  <label class="value" class:taken={valueOf(field) === id}>
+                    <input
+                      class="sr-only"
+                      type="radio"
+                      name="value of {field.key}"
+                      tabindex="-1"
+                      aria-label="{field.label} of #{id}"
+                      checked={valueOf(field) === id}
+                      disabled={!canChoose(field)}
+                      onchange={() => take(field, id)}
+                    />
+                    <CellValue {model} {field} value={values[field.key]} />
+                  </label>
+                </td>
               {/each}
             </tr>
           {/each}
@@ -285,19 +291,20 @@
   td {
     border-top: 1px solid var(--line);
   }
-  td button {
+  .value {
+    display: block;
     width: 100%;
     min-height: 24px;
     padding: 2px 8px;
     text-align: left;
     border-left: 3px solid transparent;
   }
-  td button.taken {
+  .value.taken {
     background: var(--woad-tint);
     border-left-color: var(--woad);
   }
   .same td {
-    color: var(--ink-faint);
+    color: var(--ink-soft);
   }
   .done {
     color: var(--woad);

@@ -68,8 +68,7 @@
 </div>
 <label class="list"
   >Old and new codes, one pair a line; two columns of a spreadsheet can be pasted
-  <textarea rows="8" bind:value={list} placeholder="old code, a tab, new code" spellcheck="false"
-  ></textarea></label
+  <textarea rows="8" bind:value={list} placeholder="old code, a tab, new code" spellcheck="false"></textarea></label
 >
 <p class="soft" role="status">{counted(codes.length, 'pair')}</p>
 {#if elsewhere.length > 0 && field !== ''}
