@@ -18,7 +18,7 @@ const lines = 1_000_000;
  */
 export async function* transfer(pool: Pool, url: string): AsyncGenerator<Figure> {
   const person = await benchPerson(pool);
-  if (!process.env.SKIP) yield* await moving(new Side(pool, url, person, 'bench_transfer_move'));
+  yield* await moving(new Side(pool, url, person, 'bench_transfer_move'));
   yield* await merging(new Side(pool, url, person, 'bench_transfer_merge'));
   yield* await splitting(new Side(pool, url, person, 'bench_transfer_split'));
   yield* duplicates();

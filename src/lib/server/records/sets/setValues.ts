@@ -62,7 +62,7 @@ export async function setValues(work: SetWork, change: SetValues): Promise<SetDo
     ' or ',
   );
   await client.query(sql`delete from ${stage} where not (${differs})`);
-  await client.query(sql`create unique index on ${stage} (id); analyze ${stage}`);
+  await client.query(sql`analyze ${stage}`);
   const changing = await countOf(work, sql`true`);
   await refuseBroken(work, table, values);
   const left = await leftOut(work, table, stage, raw('id'));
