@@ -75,7 +75,7 @@ export async function copyRecords(work: SetWork, change: CopyRecords): Promise<S
     cross join (${lastNumber(tableName(access.workspace, table))}) b
     order by r._source
   `);
-  await client.query(sql`analyze ${stage}`);
+  await client.query(sql`create unique index on ${stage} (_source); analyze ${stage}`);
   await refuseBroken(work, table, stage, later);
   await goOn(work, table, stage);
   if (change.by)
@@ -248,7 +248,7 @@ async function shareOut({ client }: SetWork, change: CopyRecords, each: Sql, key
     from (${each}) m
     join ${copiesTable(`${change.copies}_by`)} s on ${same}
   `);
-  await client.query(sql`analyze ${copies}`);
+  await client.query(sql`create unique index on ${copies} (_source); analyze ${copies}`);
 }
 
 const refuseWhere = (stage: Sql, reason: string, where: Sql): Sql => sql`

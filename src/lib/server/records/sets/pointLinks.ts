@@ -32,7 +32,7 @@ export async function pointLinks(work: SetWork, change: PointLinks): Promise<Set
     from ${name} t
     join ${pairsSql(change.cameOf)} m on m.source = t.${column}
   `);
-  await client.query(sql`analyze ${stage}`);
+  await client.query(sql`create unique index on ${stage} (id); analyze ${stage}`);
   const doubled = table.pairs && into?.id === link.id ? await removeDoubled(work, change) : null;
   const { rows } = await client.query<{ n: number }>(sql`select count(*)::int as n from ${stage}`);
   const written = rows[0]?.n ?? 0;

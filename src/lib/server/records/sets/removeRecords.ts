@@ -38,7 +38,7 @@ export async function removeRecords(work: SetWork, change: RemoveRecords): Promi
     from ${removed} m
     ${kept.length > 0 ? sql`where ${join(kept, ' and ')}` : raw('')}
   `);
-  await client.query(sql`analyze ${stage}`);
+  await client.query(sql`create unique index on ${stage} (id); analyze ${stage}`);
   const { rows } = await client.query<{ n: number }>(sql`select count(*)::int as n from ${stage}`);
   const ids = sql`select id from ${stage}`;
   const { effects } = await effectsOfChanged(work, table, table.fields, ids, rows[0]?.n ?? 0);
