@@ -357,6 +357,9 @@ async function asks(role: Record<TableKey, RoleOf>, by = wren!, also: readonly s
 /** Transfers of a table: what it reads, writes, and takes away. */
 const transfersOf = (table: TableKey): Record<string, unknown>[] => [
   { work: 'fill', table, set: [{ field: 'name', formula: 'note || code' }] },
+  { work: 'fill', table, set: [{ field: 'name', formula: `coalesce(part.note, '') || part.code` }] },
+  { work: 'fill', table, set: [{ field: 'name', formula: `string_agg(of_visits.note, ',')` }] },
+  { work: 'fill', table, where: 'part.weight > 0', set: [{ field: 'name', formula: 'part.name' }] },
   {
     work: 'fill',
     table,

@@ -1,6 +1,10 @@
+import { mkdtemp, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import type { Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
+import { fileAt, keepFile } from '$server/files/store';
 import type { TransferReceipt } from '$core/transfer/receipt';
 import type { TransferOut } from '$server/transfer/transfers';
 import { called, endpointAt } from '../safety/calling';
@@ -398,6 +402,42 @@ describe('moving records', () => {
     expect(await exported(valley!)).toBe(before);
   });
 
+  test('files and values set aside go along', async () => {
+    for (const place of [valley!, river!])
+      await place.change({ do: 'addField', table: 'hives', field: { label: 'Papers', type: 'files' } } as never);
+    const path = join(await mkdtemp(join(tmpdir(), 'loom-sent-')), 'sent');
+    await writeFile(path, `a paper of valley ${places}`);
+    const paper = await keepFile(pool, await valley!.access(), { name: 'paper.txt', path });
+    await valley!.write('hives', { update: [{ id: 1, values: { papers: [paper] } }] });
+    await valley!.change({ do: 'addField', table: 'inspections', field: text('Weight') } as never);
+    await valley!.write('inspections', { update: [{ id: 2, values: { weight: 'heavy' } }] });
+    await valley!.change({
+      do: 'changeField',
+      table: 'inspections',
+      field: 'weight',
+      set: { type: 'number' },
+    } as never);
+    await river!.change({
+      do: 'addField',
+      table: 'inspections',
+      field: { label: 'Weight', type: 'number' },
+    } as never);
+    const before = await exported(valley!);
+    const { batch } = await done(valley!, move());
+    expect(await column(river!, 'hives', 'papers')).toEqual([[paper], null]);
+    expect((await fileAt(pool, await river!.access(), paper.file)).size).toBe(paper.size);
+    const { answer } = await ask(ida!, 'GET', at(river!, '/tables/inspections/records/2'));
+    expect(answer.aside).toEqual({ weight: { text: 'heavy', reason: 'does not fit the type number' } });
+    await valley!.undo(batch);
+    expect(await exported(valley!)).toBe(before);
+    const { answer: back } = await ask(ida!, 'GET', at(valley!, '/tables/inspections/records/2'));
+    const { rowCount } = await pool.query('select from loom.open_set_aside where workspace <> $1', [
+      (await valley!.access()).workspace.id,
+    ]);
+    expect(rowCount).toBe(0);
+    expect(back.aside).toEqual({ weight: { text: 'heavy', reason: 'does not fit the type number' } });
+  });
+
   test('copies leave everything where it is', async () => {
     const before = await exported(valley!);
     await done(valley!, move({ copy: true }));
@@ -784,5 +824,73 @@ describe('who may', () => {
     expect(await refused(valley!, { work: 'move', table: 'hives', to: `${river!.key}.hives` }, tom)).toContain(
       'no such workspace',
     );
+  });
+
+  /** Tom may see inspections of more than three frames only, and change what he sees. */
+  const withRole = async (fields: Record<string, string> = {}) => {
+    const all = { see: true, enter: true, change: true, delete: true };
+    const { answer } = await ask(ida!, 'POST', at(valley!, '/roles'), {
+      label: `Some ${Object.keys(fields).join(' ')}`,
+      workspace: [],
+      others: all,
+      tables: { inspections: { ...all, see: 'frames > 3', fields } },
+    });
+    expect(answer).toHaveProperty('id');
+    return answer.id;
+  };
+
+  test('with what somebody sees of it, wherever links lead', async () => {
+    await ask(ida!, 'POST', at(valley!, '/members'), { person: tom!.id, role: await withRole() });
+    await valley!.change(
+      { do: 'addTable', label: 'Old hives', fields: [text('Number')] } as never,
+      {
+        do: 'addTable',
+        label: 'Old inspections',
+        fields: [{ label: 'Frames', type: 'number' }, text('Remark')],
+      } as never,
+      {
+        do: 'addField',
+        table: 'old_inspections',
+        field: { label: 'Hive', type: 'link', to: 'old_hives', counterpart: { label: 'Inspections' } },
+      } as never,
+    );
+    await done(valley!, { work: 'move', copy: true, table: 'hives', to: 'old_hives' }, tom);
+    expect(await column(valley!, 'old_inspections', 'frames')).toEqual([4, 6.5]);
+    const fill = {
+      work: 'fill',
+      table: 'old_hives',
+      set: [{ field: 'number', formula: `coalesce(string_agg(inspections.remark, ','), number)` }],
+    };
+    await valley!.write('inspections', { update: [1, 3].map((id) => ({ id, values: { remark: 'quiet' } })) });
+    const plan = await planned(valley!, { ...fill, table: 'hives' }, tom);
+    expect(plan.plan.samples.map(({ after }) => after)).toEqual(['quiet,swarm']);
+    const { batch } = await done(valley!, { ...fill, table: 'hives' }, tom);
+    expect(await column(valley!, 'hives', 'number')).toEqual(['quiet,swarm', 'H2', 'H3']);
+    await valley!.undo(batch);
+  });
+
+  test('with the role of the moment in which it is done', async () => {
+    await ask(ida!, 'POST', at(valley!, '/members'), { person: tom!.id, role: 'editor' });
+    const less = await withRole({ day: 'hidden' });
+    const { id } = await planned(
+      valley!,
+      { work: 'fill', table: 'hives', set: [{ field: 'number', formula: `min(inspections.day)` }] },
+      tom,
+    );
+    await ask(ida!, 'PATCH', at(valley!, `/members/${tom!.id}`), { role: less });
+    for (const way of ['dry-run', 'apply'])
+      expect((await ask(tom!, 'POST', at(valley!, `/transfers/${id}/${way}`))).status).toBe(404);
+    expect(await column(valley!, 'hives', 'number')).toEqual(['H1', 'H2', 'H3']);
+  });
+
+  test('once, though two windows ask for it at the same time', async () => {
+    const { id } = await planned(valley!, {
+      work: 'fill',
+      table: 'inspections',
+      set: [{ field: 'frames', formula: 'frames * 2' }],
+    });
+    const answers = await Promise.all([1, 2, 3].map(() => ask(ida!, 'POST', at(valley!, `/transfers/${id}/apply`))));
+    expect(answers.map(({ status }) => status).sort()).toEqual([200, 409, 409]);
+    expect(await column(valley!, 'inspections', 'frames')).toEqual([8, 13, 6, 4]);
   });
 });

@@ -26,6 +26,8 @@ export interface CompileOptions {
    * `grouped` gathers the whole set once (all records).
    */
   readonly aggregates: 'each' | 'grouped';
+  /** Stands in all aliases, where the joins of several are put behind one `from`. */
+  readonly part?: string;
 }
 
 /** For what is the same whoever looks: no formula there asks for it. */
@@ -90,7 +92,7 @@ class Statement {
   private count = 0;
   constructor(readonly options: CompileOptions) {}
   alias(prefix: string): string {
-    return `${prefix}${++this.count}`;
+    return `${prefix}${this.options.part ?? ''}${++this.count}`;
   }
   column(alias: string, id: FieldId): string {
     return `${alias}.${quoteIdentifier(fieldOf(this.options.model, id).field.key)}`;

@@ -45,21 +45,21 @@ export function ruleStatement(model: Model, table: Table, rule: TableRule, named
   const alter = `alter table ${named(table)} add constraint ${ruleName(rule)}`;
   if (rule.kind === 'unique')
     return [`${alter} unique (${rule.fields.map((id) => quoteIdentifier(fieldOf(model, id).field.key)).join(', ')})`];
-  return [`${alter} check (${conditionOnOwn(model, table, rule.condition)})`];
+  return [`${alter} check (${conditionOnOwn(model, rule.condition, quoteIdentifier(table.key))})`];
 }
 
 export const withoutRule = (model: Model, table: Table, rule: TableRule, named: Named): string[] =>
   isHeldByDatabase(model, rule) ? [`alter table ${named(table)} drop constraint if exists ${ruleName(rule)}`] : [];
 
-/** A condition over one record's own fields, with the table's name before each column. */
-function conditionOnOwn(model: Model, table: Table, condition: Expression): string {
+/** A condition over one record's own fields, with this name before each column. */
+export function conditionOnOwn(model: Model, condition: Expression, root: string): string {
   const { where, joins } = compileCondition(condition, {
     model,
     nameOf: () => '',
     today: 'null::date',
     zone: 'UTC',
     viewer: noViewer,
-    root: quoteIdentifier(table.key),
+    root,
     aggregates: 'each',
   });
   if (joins.trim() !== '') throw new Error('a rule held by the database reads other records');

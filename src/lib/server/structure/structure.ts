@@ -124,28 +124,28 @@ function tablesWorkedOn(workspace: WorkspaceState, changes: readonly Change[], b
   return long ? workspace.model.tables.filter(({ id }) => worked.has(id) && findTable(model, id) !== undefined) : [];
 }
 
-/** The fields that changes make. */
-const fieldsMade = (changes: readonly Change[]): ReadonlySet<FieldId> =>
-  new Set(
-    changes.flatMap((change) =>
-      change.do === 'addField'
-        ? [change.field.id]
-        : change.do === 'addTable'
-          ? change.table.fields.map(({ id }) => id)
-          : [],
-    ),
-  );
+/** The fields that a change makes. */
+const fieldsMade = (change: Change): readonly FieldId[] =>
+  change.do === 'addField'
+    ? [change.field.id]
+    : change.do === 'addTable'
+      ? change.table.fields.map(({ id }) => id)
+      : [];
 
 /** The tables that go to the bin by changes: whatever else is done to them waits for that. */
 const removedBy = (changes: readonly Change[]): ReadonlySet<TableId> =>
   new Set(changes.flatMap((change) => (change.do === 'removeTable' ? [change.table] : [])));
 
 /** A change of the structure of a standing table that goes with the same changes, and whose key no other takes then. */
-function waitsForBin(workspace: WorkspaceState, changes: readonly Change[], index: number): boolean {
-  const change = changes[index];
-  if (!change || change.do === 'addTable' || change.table === null || isOfRecords(change)) return false;
+function waitsForBin(
+  workspace: WorkspaceState,
+  changes: readonly Change[],
+  going: ReadonlySet<TableId>,
+  change: Change,
+): boolean {
+  if (change.do === 'addTable' || change.table === null || isOfRecords(change)) return false;
   const table = findTable(workspace.model, change.table);
-  return table !== undefined && removedBy(changes).has(table.id) && !takesKey(changes, table.key);
+  return table !== undefined && going.has(table.id) && !takesKey(changes, table.key);
 }
 
 /**
@@ -183,6 +183,9 @@ export async function changeStructure(
   const settled: Settled[] = [];
   const counts = new Map<number, SetCounts>();
   const lookedAt: LookedAt[] = [];
+  const going = removedBy(changes);
+  const fresh = new Set<FieldId>();
+  let hasRecords = false;
   for (const [index, change] of changes.entries()) {
     await reportProgress?.('change', index, changes.length);
     const applied = applyChange(model, change);
@@ -190,11 +193,10 @@ export async function changeStructure(
     const after = applied.value;
     const bin = needsBin(change) ? await waitingIn(client, workspace, shadow) : new Set<string>();
     const statements = statementsOf(change, { ...context, before: model, after, bin });
-    if (shadow.copied.length > 0 && waitsForBin(workspace, changes, index)) last.push(...statements.shape);
+    if (shadow.copied.length > 0 && waitsForBin(workspace, changes, going, change)) last.push(...statements.shape);
     else {
       // A table with checks still to come cannot be changed.
-      if (statements.shape.length > 0 && changes.slice(0, index).some(isOfRecords))
-        await client.query('set constraints all immediate');
+      if (statements.shape.length > 0 && hasRecords) await client.query('set constraints all immediate');
       for (const statement of statements.shape) await client.query(statement);
     }
     pending.push(statements.rules);
@@ -212,8 +214,10 @@ export async function changeStructure(
       bin,
       batch,
       step: index,
-      fresh: fieldsMade(changes.slice(0, index)),
+      fresh,
     });
+    for (const field of fieldsMade(change)) fresh.add(field);
+    hasRecords ||= isOfRecords(change);
     effects.push(...(worked.effects ?? []));
     if (worked.counts) counts.set(index, worked.counts);
     lookedAt.push(...(worked.lookedAt ?? []));
@@ -442,18 +446,19 @@ async function setMisfitsAside(
     `,
   );
   if (exists.rowCount === 0) return;
-  const text = textSql(quoteIdentifier(kept), from, homeOf(access.workspace, table).zone);
+  const { id: home, zone } = homeOf(access.workspace, table);
+  const text = textSql(quoteIdentifier(kept), from, zone);
   await client.query(
     sql`
       insert into loom.set_aside (workspace, batch, table_id, record_id, field_id, text, reason)
-      select ${access.workspace.id}, ${batch}, ${table.id}, t._id, ${id}, coalesce(${raw(text)}, ''),
+      select ${home}, ${batch}, ${table.id}, t._id, ${id}, coalesce(${raw(text)}, ''),
         ${`does not fit the type ${field.type.kind}`}
       from ${tableSql(access.workspace, table)} t
       where ${identifier(kept)} is not null and ${identifier(field.key)} is null
         and not exists (
           select
           from loom.open_set_aside a
-          where a.workspace = ${access.workspace.id} and a.table_id = ${table.id} and a.field_id = ${id}
+          where a.workspace = ${home} and a.table_id = ${table.id} and a.field_id = ${id}
             and a.record_id = t._id and a.text = coalesce(${raw(text)}, '')
         )
     `,

@@ -72,7 +72,7 @@ export async function changeTransfer(
   transfer: Transfer,
 ): Promise<TransferOut> {
   const before = await rowOf(pool, given, id);
-  if (before.batch !== null) throw refuse(409, 'This transfer is done already.', 'Make another one.');
+  requireUndone(before);
   const plan = await planOf(pool, given, transfer);
   const [made] = await catalogueOn(pool)
     .update(transfers)
@@ -124,7 +124,7 @@ async function takesOf(
 /** Does a transfer, or tries it: the very same, rolled back. */
 export async function runTransfer(pool: Pool, given: WorkspaceAccess, id: number, dry: boolean): Promise<TransferOut> {
   const row = await rowOf(pool, given, id);
-  if (row.batch !== null) throw refuse(409, 'This transfer is done already.', 'Make another one to do it again.');
+  requireUndone(row);
   const access = await accessOver(pool, given, homesIn(row.epoch));
   const peers = access.workspace.peers.map((peer) => peer.id);
   try {
@@ -134,6 +134,9 @@ export async function runTransfer(pool: Pool, given: WorkspaceAccess, id: number
       'exclusive',
       async (client, held) => {
         const now = await accessOver(client, held, homesIn(row.epoch));
+        // Another window may have done it, and rights may have been taken away, while this one waited.
+        requireUndone(await rowOf(client, now, id));
+        if (!isSeen(now, row.transfer)) throw notHere('transfer');
         if (row.epoch !== epochOf(now.whole))
           throw refuse(
             409,
@@ -261,6 +264,10 @@ async function rowOf(connection: Pool | Client, access: WorkspaceAccess, id: num
     .where(and(eq(transfers.id, id), eq(transfers.workspace, access.whole.id), eq(transfers.person, access.person.id)));
   if (!row) throw notHere('transfer');
   return row;
+}
+
+function requireUndone({ batch }: TransferRow): void {
+  if (batch !== null) throw refuse(409, 'This transfer is done already.', 'Make another one to do it again.');
 }
 
 /** Whether all that a transfer names, and the workspace has, is seen by whoever looks. */

@@ -37,17 +37,34 @@ export const pairsSql = (cameOf: CameOf): Sql =>
           u(source, target)
       )`;
 
-/** Formulas over records of a table that stands as `r`, over everything that the transaction has before it. */
-export function compiledOver(access: WorkspaceAccess, table: Table, formulas: readonly Expression[], many: boolean) {
+/**
+ * What stands for a table behind `from` where somebody reads it, who may see some of its records only. What they write,
+ * be it a condition, a formula or a text that finds records, reads no others.
+ */
+export const seenName = (access: WorkspaceAccess, table: Table): string =>
+  access.cuts?.of.get(table.id) ?? tableName(access.workspace, table);
+
+/**
+ * Formulas over records of a table that stands as `r`, with what its person sees of all that they lead to. Each part of
+ * a statement has its own joins, named for it.
+ */
+export function compiledOver(
+  access: WorkspaceAccess,
+  table: Table,
+  formulas: readonly Expression[],
+  many: boolean,
+  part: 'values' | 'where' | 'by' = 'values',
+) {
   const { day, zone } = homeOf(access.workspace, table);
   const { values, joins } = compileFormulas(formulas, {
     model: access.workspace.model,
-    nameOf: (other) => tableName(access.workspace, other),
+    nameOf: (other) => seenName(access, other),
     today: `'${day}'::date`,
     zone,
     viewer: viewerOf(access),
     root: 'r',
     aggregates: many ? 'grouped' : 'each',
+    part: `_${part}_`,
   });
   return { values, joins };
 }
@@ -59,8 +76,8 @@ export function chosenSql(
   { where, only, under }: ChosenRecords,
   many: boolean,
 ): { readonly where: Sql; readonly joins: string } {
-  const compiled = where ? compiledOver(access, table, [where], many) : null;
-  const cut = under ? undefined : access.cuts?.of.get(table.id);
+  const compiled = where ? compiledOver(access, table, [where], many, 'where') : null;
+  const cut = access.cuts?.of.get(table.id);
   const all = [
     ...(compiled ? [raw(compiled.values[0] ?? 'true')] : []),
     ...(only ? [sql`r._id = any(${only}::bigint[])`] : []),

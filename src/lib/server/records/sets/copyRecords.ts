@@ -1,6 +1,5 @@
 import { printFormula } from '$core/formula/printer';
 import type { ReceiptSum } from '$core/transfer/receipt';
-import { compileCondition, noViewer } from '$core/formula/compiler';
 import { quoteText } from '$core/base/sql';
 import { fieldOf, isStored, isSystem, isWritten, tableOf, valueTypeOf } from '$core/model/model';
 import type { FieldId } from '$core/types/identity';
@@ -14,16 +13,17 @@ import type { Effects } from '../../calculation/effects';
 import { columnType } from '../../sql/column';
 import { defaultsOf } from '../insertRecords';
 import type { SetAsideRow } from '../keepAside';
-import { isHeldByDatabase } from '../rules';
+import { conditionOnOwn, isHeldByDatabase } from '../rules';
 import { chosenSql, columnOf, compiledOver, copiesTable, countChosen, manyRecords, type SetWork } from './chosen';
 import { effectsOfMade, keepEstimates } from './effects';
 import { runsSql } from './history';
 import { lookAt, type LookedAt } from './lookedAt';
 import { leftOut, type SetDone } from './outcome';
+import { bringFiles } from './files';
 import { filledValues, missingTargets, quoted, type FilledValue } from './values';
 
 /**
- * Makes records of a table from those of another. They are put together in a table of their own first, where those that
+ * Makes records of a table from those of another. They are worked out in a table of their own first, where those that
  * the rules of the target refuse are told apart, each with its reason; the rest is written at once.
  */
 export async function copyRecords(work: SetWork, change: CopyRecords): Promise<SetDone> {
@@ -46,7 +46,7 @@ export async function copyRecords(work: SetWork, change: CopyRecords): Promise<S
   const set = new Set([...filled.values.map(({ field }) => field.id), ...presets.fields.map(({ id }) => id)]);
   // What nobody fills is blank, so that rules can be asked of a whole record. The system fills its own.
   const blank = table.fields.filter((field) => isStored(field) && isWritten(field) && !set.has(field.id));
-  const by = compiledOver(access, source, change.by ?? [], many);
+  const by = compiledOver(access, source, change.by ?? [], many, 'by');
   const keys = by.values.map((_, at) => raw(`"_b${at}"`));
   const each = sql`
     select r._id as _source${listed(
@@ -103,12 +103,13 @@ export async function copyRecords(work: SetWork, change: CopyRecords): Promise<S
     from (${runsSql(ids)}) u
   `);
   await keepEstimates(work, table, rowCount ?? 0);
+  await bringFiles(work, table, filled.values, stage);
   if (change.moves) await keepMoves(work, change);
   const effects = await effectsOfMade(work, table, ids, rowCount ?? 0);
   return {
     effects: [...made.effects, ...effects.effects],
     anew: [...made.anew, ...effects.anew],
-    aside: await asideOf(work, table, stage, misfits),
+    aside: await asideOf(work, change, table, stage, misfits),
     counts: { ...(await countsOf(work, source, copies)), sums: await sumsOf(work, change, table, source) },
     lookedAt: [...made.lookedAt, ...lookedAt],
   };
@@ -301,15 +302,7 @@ async function refuseBroken(
   }
   for (const rule of table.rules ?? []) {
     if (rule.kind !== 'holds' || !isHeldByDatabase(model, rule)) continue;
-    const { where } = compileCondition(rule.condition, {
-      model,
-      nameOf: () => '',
-      today: 'null::date',
-      zone: 'UTC',
-      viewer: noViewer,
-      root: 's',
-      aggregates: 'each',
-    });
+    const where = conditionOnOwn(model, rule.condition, 's');
     await client.query(refuseWhere(stage, rule.message, raw(`not (${where})`)));
   }
 }
@@ -337,14 +330,32 @@ async function keepMoves({ client, batch, access }: SetWork, change: CopyRecords
   `);
 }
 
-/** What did not fit, with the new record. */
+/** What did not fit, with the new record; for records that move also what waits with them to be repaired. */
 async function asideOf(
   { client }: SetWork,
+  change: CopyRecords,
   table: Table,
   stage: Sql,
   misfits: readonly FilledValue[],
 ): Promise<SetAsideRow[]> {
   const aside: SetAsideRow[] = [];
+  const along = change.values.flatMap(({ field, from }) =>
+    from.is === 'formula' && from.formula.do === 'field' && from.formula.through.length === 0
+      ? [[from.formula.field, field] as const]
+      : [],
+  );
+  if (change.moves) {
+    const { rows } = await client.query<Pick<SetAsideRow, 'record' | 'field' | 'text' | 'reason'>>(sql`
+      select c._target as record, f.target as field, a.text, a.reason
+      from loom.open_set_aside a
+      join ${copiesTable(change.copies)} c on c._source = a.record_id and c._refused is null
+      join unnest(${along.map(([source]) => source)}::text[], ${along.map(([, target]) => target)}::text[])
+        f(source, target) on f.source = a.field_id
+      where a.table_id = ${change.from}
+      order by a.id
+    `);
+    aside.push(...rows.map((row) => ({ ...row, table: table.id })));
+  }
   for (const { field, reason } of misfits) {
     const { rows } = await client.query<{ record: number; text: string }>(sql`
       select _target as record, ${raw(textName(field))} as text

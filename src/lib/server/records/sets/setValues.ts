@@ -1,4 +1,3 @@
-import { compileCondition, noViewer } from '$core/formula/compiler';
 import { quoteIdentifier, quoteText } from '$core/base/sql';
 import { isStored, isWritten, tableOf } from '$core/model/model';
 import type { Field } from '$core/types/field';
@@ -8,11 +7,12 @@ import { tableSql } from '../../access/workspaceState';
 import { join, raw, sql, type Sql } from '../../base/sql';
 import { moveApart } from './moveApart';
 import { changedColumns } from '../../sql/column';
-import { isHeldByDatabase } from '../rules';
+import { conditionOnOwn, isHeldByDatabase } from '../rules';
 import { chosenSql, columnOf, copiesTable, countChosen, manyRecords, type SetWork } from './chosen';
 import { effectsOfChanged } from './effects';
 import { valuesJson } from './history';
 import { lookAt } from './lookedAt';
+import { bringFiles } from './files';
 import { leftOut, type SetDone } from './outcome';
 import { filledValues, quoted, type FilledValue } from './values';
 
@@ -74,6 +74,7 @@ export async function setValues(work: SetWork, change: SetValues): Promise<SetDo
   for (const field of fields)
     await moveApart(work, table, field, sql`select id, ${raw(newName(field))} as now from ${stage}`);
   await write(work, table, fields);
+  await bringFiles(work, table, values, stage, newName);
   const after = await effectsOfChanged(work, table, fields, ids, written);
   return {
     effects: [...before.effects, ...after.effects],
@@ -137,15 +138,6 @@ async function refuseBroken({ client, access }: SetWork, table: Table, values: r
   const others = table.fields.filter((field) => isStored(field) && isWritten(field) && !fields.includes(field));
   for (const rule of table.rules ?? []) {
     if (rule.kind !== 'holds' || !isHeldByDatabase(model, rule)) continue;
-    const { where } = compileCondition(rule.condition, {
-      model,
-      nameOf: () => '',
-      today: 'null::date',
-      zone: 'UTC',
-      viewer: noViewer,
-      root: 'k',
-      aggregates: 'each',
-    });
     await client.query(sql`
       update ${stage} s set _refused = ${rule.message}
       from (
@@ -157,7 +149,7 @@ async function refuseBroken({ client, access }: SetWork, table: Table, values: r
         from ${stage} n
         join ${tableSql(access.workspace, table)} t on t._id = n.id
       ) k
-      where s.id = k._id and s._refused is null and not (${raw(where)})
+      where s.id = k._id and s._refused is null and not (${raw(conditionOnOwn(model, rule.condition, 'k'))})
     `);
   }
 }

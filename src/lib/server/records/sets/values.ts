@@ -7,12 +7,12 @@ import type { Field, FieldType } from '$core/types/field';
 import type { Table } from '$core/types/model';
 import type { FilledField } from '$core/types/recordChange';
 import type { WorkspaceAccess } from '../../access/workspaceAccess';
-import { homeOf, tableName, tableSql } from '../../access/workspaceState';
+import { homeOf, tableSql } from '../../access/workspaceState';
 import { join, raw, sql, type Sql } from '../../base/sql';
 import { conversionSql } from '../../fieldTypes/conversion';
 import { readSql, textSql } from '../../fieldTypes/registry';
 import { columnType, toColumn, valueFromJsonSql, wireOf } from '../../sql/column';
-import { columnOf, compiledOver, copiesTable, type SetWork } from './chosen';
+import { columnOf, compiledOver, copiesTable, seenName, type SetWork } from './chosen';
 
 /** The SQL of one field's value over the source record `r`. */
 export interface FilledValue {
@@ -211,7 +211,7 @@ function linkSql(
       raw(`
         left join (
           select ${word} as word, min(x._id) as id
-          from ${tableName(access.workspace, target)} x
+          from ${seenName(access, target)} x
           where ${columnOf('x', match.key)} is not null
           group by 1
           having count(*) = 1

@@ -7,10 +7,10 @@ import type {
   RemoveRecords,
   SetValues,
 } from '$core/types/recordChange';
-import { homeOf, schemaOf, tableSql } from '../../access/workspaceState';
+import { homeOf, schemaOf } from '../../access/workspaceState';
 import { refuse } from '../../base/refusal';
-import { sql } from '../../base/sql';
-import { countChosen, type SetWork } from '../../records/sets/chosen';
+import { raw, sql } from '../../base/sql';
+import { countChosen, seenName, type SetWork } from '../../records/sets/chosen';
 import { rememberValues } from '../../records/sets/compareValues';
 import { copyRecords as copy } from '../../records/sets/copyRecords';
 import type { SetDone } from '../../records/sets/outcome';
@@ -36,7 +36,7 @@ async function requireThere({ client, access }: SetWork, tableId: string, cameOf
   const ids = [...new Set(cameOf.flat())];
   const { rows } = await client.query<{ id: number }>(sql`
     select i.id from unnest(${ids}::bigint[]) i(id)
-    where not exists (select from ${tableSql(access.workspace, table)} t where t._id = i.id)
+    where not exists (select from ${raw(seenName(access, table))} t where t._id = i.id)
     order by 1 limit 1
   `);
   if (rows[0])
