@@ -770,6 +770,15 @@ describe('columns and rows', () => {
       [null, 4],
     ]);
     await valley!.undo(second);
+    await valley!.insert('months', { period: 'Jan', rain: 9 }, { rainfall: 1, rain: 8 }, { rainfall: 2 });
+    const gone = { work: 'toColumns', table: 'months', link: 'rainfall', name: 'period', value: 'rain', clash: 'sum' };
+    const columns = [{ is: `'Jan'`, label: 'January' }];
+    const { plan } = await planned(valley!, { ...gone, columns, remove: true });
+    expect(plan.left).toEqual([
+      { words: 'of Months come into no column and go to the bin with their table', count: 5 },
+    ]);
+    expect((await planned(valley!, { ...gone, columns })).plan.left).toEqual([]);
+    await valley!.write('months', { remove: [6, 7, 8] });
     await valley!.write('months', { remove: [5] });
     await valley!.undo(batch);
     expect(await exported(valley!)).toBe(before);

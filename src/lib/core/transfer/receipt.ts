@@ -8,6 +8,8 @@ export interface TransferPlan {
   readonly title: string;
   /** How many records it takes, by table. */
   readonly takes: readonly { readonly table: string; readonly count: number }[];
+  /** Records that would not come along; `words` stand behind their number. */
+  readonly left: readonly { readonly words: string; readonly count: number }[];
   readonly links: readonly LinkLine[];
   readonly formulas: readonly FormulaLine[];
   /** Its changes of the structure, as any plan shows them. */

@@ -1,5 +1,7 @@
 import type { Problem, Result } from '../base/problem';
 import type { Change } from '../types/change';
+import type { Expression } from '../types/expression';
+import type { TableId } from '../types/identity';
 import type { Model } from '../types/model';
 import type { WorkName, Works } from '../types/transfer';
 
@@ -25,6 +27,8 @@ export interface Compiled {
   readonly changes: readonly Change[];
   readonly links: readonly LinkLine[];
   readonly formulas: readonly FormulaLine[];
+  /** Records that would not come along, by a condition; counted before. `words` stand behind the number of records. */
+  readonly left?: readonly { readonly table: TableId; readonly where: Expression; readonly words: string }[];
   /** Why it cannot be done as it is. */
   readonly problems: readonly Problem[];
 }

@@ -1,7 +1,7 @@
 import { and, desc, eq, lt } from 'drizzle-orm';
 import { counted } from '$core/base/counted';
 import { describeChange, isOfRecords, applyChange } from '$core/changes/change';
-import { findTable } from '$core/model/model';
+import { findTable, tableOf } from '$core/model/model';
 import type { Compiled } from '$core/transfer/work';
 import type { ReceiptLine, TransferPlan, TransferReceipt } from '$core/transfer/receipt';
 import { printTransfer } from '$core/transfer/works';
@@ -84,7 +84,7 @@ export async function changeTransfer(
 }
 
 async function planOf(pool: Pool, given: WorkspaceAccess, transfer: Transfer): Promise<TransferPlan> {
-  const { changes, links, formulas, problems: blocked, title } = compiled(given, transfer);
+  const { changes, links, formulas, left, problems: blocked, title } = compiled(given, transfer);
   await requireTransfer(pool, given, changes);
   const access = telling(given);
   return inTransaction(pool, 'set transaction read only', async (client) => {
@@ -94,6 +94,7 @@ async function planOf(pool: Pool, given: WorkspaceAccess, transfer: Transfer): P
     return {
       title,
       takes: await takesOf(client, given, changes),
+      left: await leftOf(client, given, left),
       links,
       formulas,
       effects,
@@ -119,6 +120,21 @@ async function takesOf(
     takes.push({ table: table.label, count });
   }
   return takes;
+}
+
+/** How many records would not come along. */
+async function leftOf(
+  client: Client,
+  access: WorkspaceAccess,
+  left: Compiled['left'] = [],
+): Promise<TransferPlan['left']> {
+  const counts: TransferPlan['left'][number][] = [];
+  for (const { table: id, where, words } of left) {
+    const table = tableOf(access.whole.model, id);
+    const count = await countChosen(client, { ...access, workspace: access.whole }, table, { where });
+    if (count > 0) counts.push({ words, count });
+  }
+  return counts;
 }
 
 /** Does a transfer, or tries it: the very same, rolled back. */

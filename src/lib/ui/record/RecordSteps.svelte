@@ -41,6 +41,7 @@
     edit: '',
     form: '',
     plan: 'by a change of structure',
+    transfer: 'by a transfer',
     undo: 'undone',
   };
   /** By which form or load it was; other steps by their kind. */

@@ -4,6 +4,7 @@
   import type { Model, Table } from '$core/types/model';
   import ConditionBuilder from '../formula/ConditionBuilder.svelte';
   import { useFrame } from '../frame/context';
+  import Choice from './Choice.svelte';
   import { counted } from '../values/words';
 
   /** The records a transfer takes: a table, and all of it, those that meet a condition, or those that were selected. */
@@ -30,17 +31,12 @@
 </script>
 
 <div class="asking">
-  <label
-    >Table
-    <select
-      class="in-line"
-      value={table}
-      onchange={(event) => onchange({ table: event.currentTarget.value, where: '', records: null })}
-    >
-      <option value="" disabled>choose</option>
-      {#each tables as { key, label } (key)}<option value={key}>{label}</option>{/each}
-    </select></label
-  >
+  <Choice
+    label="Table"
+    of={tables}
+    value={table}
+    onchange={(key) => onchange({ table: key, where: '', records: null })}
+  />
   {#if records}
     <p class="chosen">
       {counted(records.length, 'record')} selected

@@ -63,6 +63,7 @@
     <ul class="takes">
       {#each plan.takes as { table, count }, at (at)}<li><b>{counted(count, 'record')}</b> of {table}</li>{/each}
     </ul>
+    {#each plan.left as { words, count }, at (at)}<p class="left"><b>{counted(count, 'record')}</b> {words}.</p>{/each}
     {#each plan.problems as problem, at (at)}<p class="refused">
         <b>{problem.message}</b>
         {problem.fix ?? ''}
@@ -102,7 +103,7 @@
       </details>
     {/if}
     {#if plan.samples.length > 0 && !receipt}
-      <h3>Before and after</h3>
+      <h3>Before and after, for a few</h3>
       <table class="listing">
         <tbody
           >{#each plan.samples as { record, before, after }, at (at)}<tr
@@ -148,6 +149,7 @@
   .was {
     color: var(--ink-soft);
   }
+  .left,
   .refused,
   .bad {
     color: var(--madder);

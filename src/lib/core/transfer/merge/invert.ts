@@ -24,7 +24,7 @@ const isNumber = (expression: Expression | undefined): expression is Expression 
 /** What undoes an operation with a written number on its right. */
 const opposite: Readonly<Record<string, string>> = { '+': '-', '-': '+', '*': '/', '/': '*' };
 
-/** A sign, a factor or an amount that is added can be taken back: `-kg`, `kg * 1000`, `kg / 1.2`, `degrees - 32`. */
+/** A sign, a factor or an amount that is added can be undone: `-kg`, `kg * 1000`, `kg / 1.2`, `degrees - 32`. */
 export function turned(formula: Expression): Turned | null {
   if (formula.do === 'field')
     return formula.place === 0 && formula.through.length === 0 ? { field: formula.field, back: (now) => now } : null;

@@ -99,8 +99,7 @@ export const join: WorkDescriptor<'join'> = {
     const groups = readAll(json.groups, '/groups', (one, at) => readGroup(table.value, one, at));
     if (!groups.ok) return groups;
     const all = groups.value.flatMap(({ winner, losers }) => [winner, ...losers]);
-    if (new Set(all).size < all.length)
-      return bad('A record is in two groups.', 'Put these groups together.', '/groups');
+    if (new Set(all).size < all.length) return bad('A record is in two groups.', 'Make one group of both.', '/groups');
     if (groups.value.length === 0) return bad('No group is to be joined.', 'Confirm one first.', '/groups');
     return good({ work: 'join', table: table.value.id, groups: groups.value });
   },

@@ -1,6 +1,6 @@
 import { bad, good, type Result } from '../../base/problem';
 import { applyChanges, changesToRemoveTable } from '../../changes/change';
-import { checkFormula } from '../../formula/checker';
+import { checkCondition, checkFormula } from '../../formula/checker';
 import { printFormula } from '../../formula/printer';
 import { shownType } from '../../formula/shownType';
 import { isEnteredType } from '../../fieldTypes/registry';
@@ -48,6 +48,16 @@ function gathered(model: Model, { link, name, value, clash }: ToColumns, is: Exp
   return { do: 'case', whens: [{ when: any, then: one }], otherwise: null, type: one.type };
 }
 
+/** Rows with a value that comes into no column: of no record, of no name, or of one that is no column. */
+function lost(model: Model, { table, link, name, value, columns }: ToColumns): Compiled['left'] {
+  const [to, label, amount] = [link, name, value].map((id) => fieldOf(model, id).field.key);
+  const named = columns.map(({ is }) => `${label} = ${printFormula(model, is)}`).join(' or ');
+  const where = `${amount} is not null and (${to} is null or ${label} is null or not (${named}))`;
+  const { expression } = checkCondition(model, table, where);
+  const words = `of ${tableOf(model, table).label} come into no column and go to the bin with their table`;
+  return expression ? [{ table, where: expression, words }] : [];
+}
+
 function compile(model: Model, transfer: ToColumns): Result<Compiled> {
   const made = applyChanges(model, transfer.make);
   if (!made.ok) return made;
@@ -70,8 +80,9 @@ function compile(model: Model, transfer: ToColumns): Result<Compiled> {
     const [problem] = checkFormula(both, owner, text).problems;
     if (problem) return bad(problem.message, 'Choose another rule for several values.', '/clash');
   }
-  if (transfer.remove) changes.push(...changesToRemoveTable(both, transfer.table));
-  return good({ changes, links: [], formulas: [], problems: [] });
+  if (!transfer.remove) return good({ changes, links: [], formulas: [], problems: [] });
+  changes.push(...changesToRemoveTable(both, transfer.table));
+  return good({ changes, links: [], formulas: [], left: lost(model, transfer), problems: [] });
 }
 
 export const toColumns: WorkDescriptor<'toColumns'> = {

@@ -1,10 +1,12 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { fieldNamed, isStored, ownTables, tableNamed, tableOf } from '$core/model/model';
+  import { typedLiteral } from '$core/query/conditions';
   import type { ClashRule } from '$core/types/transfer';
   import type { Written } from '$core/transfer/work';
   import { call, workspacePath } from '../../api';
-  import type { FieldFacts } from '../../structure/facts.svelte';
+  import { counted } from '../../values/words';
+  import Choice from '../Choice.svelte';
   import type { FormProps } from '../form';
 
   /** Records under a record become columns of it: which field names the column, which has its value. */
@@ -19,6 +21,8 @@
   let columns = $state.raw<readonly { is: string; label: string }[]>(
     (start.columns as readonly { is: string; label: string }[] | undefined) ?? [],
   );
+  let left = $state(0);
+  let refused = $state('');
   const of = $derived(tableNamed(model, table));
   const links = $derived((of?.fields ?? []).filter(({ type }) => type.kind === 'link'));
   const linked = $derived.by(() => {
@@ -35,14 +39,23 @@
     ['avg', 'their average'],
   ];
 
-  /** The values that stand in the field that names the columns. */
+  /** The values that stand in the field that names the columns; `left` of them are too many or too long. */
   async function find(key: string) {
-    const answer = await call<FieldFacts>('GET', workspacePath(workspace, `/tables/${table}/fields/${key}/facts`));
-    if (!answer.ok) return;
-    columns = answer.value.frequent
-      .map(({ value: text }) => String(text))
+    const named = of && fieldNamed(of, key);
+    const answer = await call<{ values: readonly { label: string }[]; left: number }>(
+      'GET',
+      workspacePath(workspace, `/tables/${table}/fields/${key}/values`),
+    );
+    refused = answer.ok ? '' : `${answer.problem.message} ${answer.problem.fix ?? ''}`;
+    if (!answer.ok || !named || name !== key) return;
+    columns = answer.value.values
+      .map(({ label }) => label)
       .sort((a, b) => a.localeCompare(b, undefined, { numeric: true }))
-      .map((text) => ({ is: `'${text.replaceAll("'", "''")}'`, label: text }));
+      .flatMap((label) => {
+        const literal = typedLiteral(model, named, label);
+        return literal.ok ? [{ is: literal.value, label }] : [];
+      });
+    left = answer.value.left + answer.value.values.length - columns.length;
   }
 
   $effect(() => {
@@ -53,35 +66,16 @@
 </script>
 
 <div class="asking">
-  <label
-    >Table with the rows
-    <select class="in-line" bind:value={table} onchange={() => ([link, name, value, columns] = ['', '', '', []])}>
-      <option value="" disabled>choose</option>
-      {#each ownTables(model) as { key, label } (key)}<option value={key}>{label}</option>{/each}
-    </select></label
-  >
+  <Choice
+    label="Table with the rows"
+    of={ownTables(model)}
+    bind:value={table}
+    onchange={() => ([link, name, value, columns, left] = ['', '', '', [], 0])}
+  />
   {#if of}
-    <label
-      >Link to the record that gets the columns
-      <select class="in-line" bind:value={link}>
-        <option value="" disabled>choose</option>
-        {#each links as { key, label } (key)}<option value={key}>{label}</option>{/each}
-      </select></label
-    >
-    <label
-      >Each column is named by
-      <select class="in-line" bind:value={name} onchange={() => void find(name)}>
-        <option value="" disabled>choose</option>
-        {#each plain as { key, label } (key)}<option value={key}>{label}</option>{/each}
-      </select></label
-    >
-    <label
-      >and has the value of
-      <select class="in-line" bind:value>
-        <option value="" disabled>choose</option>
-        {#each plain as { key, label } (key)}<option value={key}>{label}</option>{/each}
-      </select></label
-    >
+    <Choice label="Link to the record that gets the columns" of={links} bind:value={link} />
+    <Choice label="Each column is named by" of={plain} bind:value={name} onchange={(key) => void find(key)} />
+    <Choice label="and has the value of" of={plain} bind:value />
     <label
       >Of several rows
       <select class="in-line" bind:value={clash}
@@ -91,8 +85,12 @@
     <label class="tick"><input type="checkbox" bind:checked={remove} /> the table with the rows goes to the bin</label>
   {/if}
 </div>
+{#if refused}<p class="problem" role="alert">{refused}</p>{/if}
+{#if left > 0}<p class="problem">
+    {counted(left, 'further value')} can be no column: at most 500 are made, with names of up to 120 characters.
+  </p>{/if}
 {#if columns.length > 0}
-  <h3>Columns of {linked}</h3>
+  <h3>{counted(columns.length, 'column')} of {linked}</h3>
   <ul>
     {#each columns as { is, label }, at (is)}
       <li>
@@ -112,11 +110,10 @@
 {/if}
 
 <style>
-  .asking .tick {
-    display: flex;
-    gap: 6px;
-    align-items: center;
-    font-size: 14px;
+  .problem {
+    margin: 4px 0;
+    color: var(--madder);
+    font-size: 13px;
   }
   h3 {
     margin: 6px 0;

@@ -3,6 +3,7 @@
   import { fieldNamed, isEntered, isToMany, tableNamed } from '$core/model/model';
   import type { Written } from '$core/transfer/work';
   import FormulaEditor from '../../formula/FormulaEditor.svelte';
+  import Choice from '../Choice.svelte';
   import type { FormProps } from '../form';
   import RecordsChoice from '../RecordsChoice.svelte';
 
@@ -38,13 +39,7 @@
 />
 {#if table}
   <div class="asking">
-    <label
-      >Field to fill
-      <select class="in-line" bind:value={field}>
-        <option value="" disabled>choose</option>
-        {#each fields as { key, label } (key)}<option value={key}>{label}</option>{/each}
-      </select></label
-    >
+    <Choice label="Field to fill" of={fields} bind:value={field} />
   </div>
   {#if chosen}
     <p class="label">{chosen.label} becomes</p>

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { isWritten, ownTables, tableNamed, tableOf } from '$core/model/model';
+  import Choice from '../Choice.svelte';
   import FieldTicks from '../FieldTicks.svelte';
   import type { FormProps } from '../form';
 
@@ -25,20 +26,18 @@
 </script>
 
 <div class="asking">
-  <label
-    >Table that keeps the columns
-    <select class="in-line" bind:value={table} onchange={() => ([link, fields] = ['', null])}>
-      <option value="" disabled>choose</option>
-      {#each ownTables(model) as { key, label } (key)}<option value={key}>{label}</option>{/each}
-    </select></label
-  >
-  {#if of}<label
-      >Link whose table is folded in
-      <select class="in-line" bind:value={link} onchange={() => (fields = null)}>
-        <option value="" disabled>choose</option>
-        {#each links as { key, label } (key)}<option value={key}>{label}</option>{/each}
-      </select></label
-    >{/if}
+  <Choice
+    label="Table that keeps the columns"
+    of={ownTables(model)}
+    bind:value={table}
+    onchange={() => ([link, fields] = ['', null])}
+  />
+  {#if of}<Choice
+      label="Link whose table is folded in"
+      of={links}
+      bind:value={link}
+      onchange={() => (fields = null)}
+    />{/if}
 </div>
 {#if linked}
   <FieldTicks

@@ -11,12 +11,13 @@
   import { useFrame } from '../../frame/context';
   import CellValue from '../../values/CellValue.svelte';
   import { counted } from '../../values/words';
+  import Choice from '../Choice.svelte';
   import FieldTicks from '../FieldTicks.svelte';
   import type { FormProps } from '../form';
 
   /**
    * Duplicates, group by group, compared side by side. By keyboard: up and down go through the groups, left and right
-   * choose the record that stays, Enter confirms, N says that they are not the same, Delete takes back.
+   * choose the record that stays, Enter confirms, N says that they are not the same, Delete takes that back.
    */
   const { workspace, model, begun, onwant }: FormProps = $props();
   const { notices } = useFrame();
@@ -166,13 +167,12 @@
 </script>
 
 <div class="asking">
-  <label
-    >Table
-    <select class="in-line" bind:value={table} onchange={() => ([by, found, confirmed] = [[], null, new Map()])}>
-      <option value="" disabled>choose</option>
-      {#each ownTables(model) as { key, label } (key)}<option value={key}>{label}</option>{/each}
-    </select></label
-  >
+  <Choice
+    label="Table"
+    of={ownTables(model)}
+    bind:value={table}
+    onchange={() => ([by, found, confirmed] = [[], null, new Map()])}
+  />
   <label
     >Alike
     <select class="in-line" bind:value={how}>

@@ -146,7 +146,7 @@
     >+ column</button
   >
   <p class="soft">
-    A formula can turn values: <code>-weight</code>, <code>grams / 1000</code>. Formulas elsewhere take it back.
+    A formula can turn values: <code>-weight</code>, <code>grams / 1000</code>. Formulas elsewhere turn them back.
   </p>
 {/if}
 

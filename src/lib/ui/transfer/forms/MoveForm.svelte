@@ -8,7 +8,7 @@
   import { targetsElsewhere, targetsOf, type Target } from '../targets';
 
   /** Records to another table: which, where to, how their fields line up, what becomes of the links around them. */
-  const { workspace, model, others, begun, shown, onwant }: FormProps = $props();
+  const { model, others, begun, shown, onwant }: FormProps = $props();
   const start = untrack(() => begun);
   let of = $state.raw({
     table: String(start.table ?? ''),
@@ -138,18 +138,11 @@
     {/each}
   </ul>
 {/if}
-<p class="soft" hidden={workspace === ''}>What must not be lost stays where it is and is named in the plan.</p>
+<p class="soft">What must not be lost stays where it is and is named in the plan.</p>
 
 <style>
   h3 {
     margin: 6px 0;
-    font-size: 14px;
-  }
-  .asking .tick {
-    display: flex;
-    gap: 6px;
-    align-items: center;
-    color: var(--ink);
     font-size: 14px;
   }
   .links {

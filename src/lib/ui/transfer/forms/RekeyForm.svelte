@@ -3,6 +3,7 @@
   import { ownTables, tableNamed } from '$core/model/model';
   import type { Written } from '$core/transfer/work';
   import { counted } from '../../values/words';
+  import Choice from '../Choice.svelte';
   import type { FormProps } from '../form';
 
   /** Old and new codes, pasted as two columns; wherever else the codes stand as text. */
@@ -49,22 +50,12 @@
 </script>
 
 <div class="asking">
-  <label
-    >Table
-    <select class="in-line" bind:value={table} onchange={() => (field = '')}>
-      <option value="" disabled>choose</option>
-      {#each ownTables(model) as { key, label } (key)}<option value={key}>{label}</option>{/each}
-    </select></label
-  >
-  {#if of}<label
-      >Field with the codes
-      <select class="in-line" bind:value={field}>
-        <option value="" disabled>choose</option>
-        {#each of.fields.filter(({ type }) => kinds.includes(type.kind)) as { key, label } (key)}<option value={key}
-            >{label}</option
-          >{/each}
-      </select></label
-    >{/if}
+  <Choice label="Table" of={ownTables(model)} bind:value={table} onchange={() => (field = '')} />
+  {#if of}<Choice
+      label="Field with the codes"
+      of={of.fields.filter(({ type }) => kinds.includes(type.kind))}
+      bind:value={field}
+    />{/if}
 </div>
 <label class="list"
   >Old and new codes, one pair a line; two columns of a spreadsheet can be pasted

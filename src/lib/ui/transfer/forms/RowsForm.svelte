@@ -2,6 +2,7 @@
   import { untrack } from 'svelte';
   import { isWritten, ownTables, tableNamed } from '$core/model/model';
   import type { Written } from '$core/transfer/work';
+  import Choice from '../Choice.svelte';
   import FieldTicks from '../FieldTicks.svelte';
   import type { FormProps } from '../form';
 
@@ -40,13 +41,7 @@
 </script>
 
 <div class="asking">
-  <label
-    >Table
-    <select class="in-line" bind:value={table} onchange={() => (columns = [])}>
-      <option value="" disabled>choose</option>
-      {#each ownTables(model) as { key, label } (key)}<option value={key}>{label}</option>{/each}
-    </select></label
-  >
+  <Choice label="Table" of={ownTables(model)} bind:value={table} onchange={() => (columns = [])} />
 </div>
 {#if of}
   <FieldTicks legend="Columns that become rows" fields={open} chosen={columns} onchange={(now) => (columns = now)} />
@@ -57,12 +52,3 @@
     <label class="tick"><input type="checkbox" bind:checked={remove} /> the columns go to the bin</label>
   </div>
 {/if}
-
-<style>
-  .asking .tick {
-    display: flex;
-    gap: 6px;
-    align-items: center;
-    font-size: 14px;
-  }
-</style>

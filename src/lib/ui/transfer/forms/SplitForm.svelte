@@ -2,6 +2,7 @@
   import { untrack } from 'svelte';
   import { isWritten, ownTables, tableNamed } from '$core/model/model';
   import type { Written } from '$core/transfer/work';
+  import Choice from '../Choice.svelte';
   import FieldTicks from '../FieldTicks.svelte';
   import Exceptions from '../Exceptions.svelte';
   import type { FormProps } from '../form';
@@ -38,13 +39,12 @@
 </script>
 
 <div class="asking">
-  <label
-    >Table
-    <select class="in-line" bind:value={table} onchange={() => ([by, fields, decisions] = [[], [], []])}>
-      <option value="" disabled>choose</option>
-      {#each ownTables(model) as { key, label } (key)}<option value={key}>{label}</option>{/each}
-    </select></label
-  >
+  <Choice
+    label="Table"
+    of={ownTables(model)}
+    bind:value={table}
+    onchange={() => ([by, fields, decisions] = [[], [], []])}
+  />
 </div>
 {#if of}
   <FieldTicks
