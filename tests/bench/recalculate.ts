@@ -1,7 +1,7 @@
 import { authorize, tableAt } from '../../src/lib/server/access/workspaceAccess';
 import type { Pool } from '../../src/lib/server/database/pool';
 import { withWorkspace } from '../../src/lib/server/access/lock';
-import { recalculate as recalculateAll } from '../../src/lib/server/calculation/recalculate';
+import { recalculate as recalculateAll } from '../../src/lib/server/records/recalculate';
 import { alternating, figure, median, type Figure } from './measure';
 import { apply, benchPerson, makeLevels } from './world';
 
@@ -40,7 +40,7 @@ export async function recalculate(pool: Pool): Promise<Figure[]> {
     () =>
       once('ours', () =>
         withWorkspace(pool, access, 'exclusive', (own, now) =>
-          recalculateAll({ client: own, workspace: now.workspace, exclusive: true, anew }),
+          recalculateAll({ client: own, access: now, exclusive: true, anew }),
         ),
       ),
     () =>

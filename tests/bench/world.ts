@@ -4,7 +4,7 @@ import { people } from '../../src/lib/server/database/catalogue';
 import { catalogueOn, type Pool } from '../../src/lib/server/database/pool';
 import { withWorkspace } from '../../src/lib/server/access/lock';
 import { applyPlan, makePlan } from '../../src/lib/server/structure/plan';
-import { recalculate } from '../../src/lib/server/calculation/recalculate';
+import { recalculate } from '../../src/lib/server/records/recalculate';
 import { allCalculated } from '../../src/lib/server/calculation/calculatedFields';
 import { makeWorkspace } from '../../src/lib/server/workspaces/workspaces';
 
@@ -100,7 +100,7 @@ export async function makeLevels(
   await withWorkspace(pool, access, 'exclusive', (client, now) =>
     recalculate({
       client,
-      workspace: now.workspace,
+      access: now,
       exclusive: true,
       anew: allCalculated(now.workspace.model),
     }),

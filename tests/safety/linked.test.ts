@@ -3,7 +3,7 @@ import { tableAt, authorize, type Person } from '$server/access/workspaceAccess'
 import { withWorkspace } from '$server/access/lock';
 import { endpoints } from '$server/api/openapi';
 import type { Pool } from '$server/database/pool';
-import { recalculate } from '$server/calculation/recalculate';
+import { recalculate } from '$server/records/recalculate';
 import { allCalculated } from '$server/calculation/calculatedFields';
 import { undoBatch } from '$server/history/undo';
 import { partsOf } from '$core/types/part';
@@ -234,9 +234,9 @@ describe('who may not see all of it', () => {
   async function agrees() {
     for (const place of [yard, cellar])
       await withWorkspace(pool, await place.access(), 'exclusive', async (client, now) => {
-        const touched = await recalculate({
+        const { touched } = await recalculate({
           client,
-          workspace: now.workspace,
+          access: now,
           exclusive: true,
           anew: allCalculated(now.workspace.model),
         });

@@ -1,7 +1,7 @@
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { Person } from '$server/access/workspaceAccess';
-import { beginDays } from '$server/calculation/day';
+import { beginDays } from '$server/records/day';
 import { analystsOf, deleteAnalyst, makeAnalyst, watchAnalysts } from '$server/analysts/analysts';
 import { migrateCatalogue } from '$server/database/migrate';
 import { openPool, type Pool } from '$server/database/pool';

@@ -12,7 +12,7 @@ import { candidatesOf } from '$server/query/candidates';
 import { factsOf } from '$server/query/facts';
 import { applyPlan, makePlan } from '$server/structure/plan';
 import { readByIds } from '$server/query/read';
-import { recalculate } from '$server/calculation/recalculate';
+import { recalculate } from '$server/records/recalculate';
 import { structureSql } from '$server/export/sqlExport';
 import { allCalculated } from '$server/calculation/calculatedFields';
 import { earlierStructure, structureAfter, structureSteps } from '$server/history/structureHistory';
@@ -829,9 +829,9 @@ describe('across workspaces', () => {
     // Whatever is stored is what a calculation from nothing gives.
     const { workspace } = await yard.access();
     await withWorkspace(pool, await yard.access(), 'exclusive', async (client, now) => {
-      const touched = await recalculate({
+      const { touched } = await recalculate({
         client,
-        workspace: now.workspace,
+        access: now,
         exclusive: true,
         anew: allCalculated(workspace.model),
       });

@@ -5,7 +5,7 @@ import { withWorkspace } from '$server/access/lock';
 import { authorize, tableAt, type Person, type WorkspaceAccess } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { estimateImpact } from '$server/calculation/impact';
-import { recalculate } from '$server/calculation/recalculate';
+import { recalculate } from '$server/records/recalculate';
 import { allCalculated } from '$server/calculation/calculatedFields';
 import { writeRecords } from '$server/entry/write';
 import { changeNow, formulaField, linkField, plainField, plainTable } from './changes';
@@ -152,9 +152,9 @@ test('over a hierarchy values follow every edit, also into cycles and out of the
   );
   // From nothing it is the same, and nothing differs.
   await withWorkspace(pool, access, 'exclusive', async (client, now) => {
-    const touched = await recalculate({
+    const { touched } = await recalculate({
       client,
-      workspace: now.workspace,
+      access: now,
       exclusive: true,
       anew: allCalculated(now.workspace.model),
     });
@@ -165,7 +165,7 @@ test('over a hierarchy values follow every edit, also into cycles and out of the
   await withWorkspace(pool, access, 'exclusive', (client, now) =>
     recalculate({
       client,
-      workspace: now.workspace,
+      access: now,
       exclusive: true,
       anew: allCalculated(now.workspace.model),
     }),

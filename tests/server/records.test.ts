@@ -4,7 +4,7 @@ import { decodeCursor, parseSort } from '$core/query/query';
 import { authorize, tableAt, type Person, type WorkspaceAccess } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { Refusal } from '$server/base/refusal';
-import { beginDays } from '$server/calculation/day';
+import { beginDays } from '$server/records/day';
 import { countRecords, readRecords, searchTitles } from '$server/query/read';
 import { readHistory, undoBatch } from '$server/history/undo';
 import { writeRecords } from '$server/entry/write';

@@ -3,7 +3,7 @@ import { authorize, type Person, type WorkspaceAccess } from '../../src/lib/serv
 import { withWorkspace } from '../../src/lib/server/access/lock';
 import type { Pool } from '../../src/lib/server/database/pool';
 import { applyPlan, makePlan } from '../../src/lib/server/structure/plan';
-import { recalculate } from '../../src/lib/server/calculation/recalculate';
+import { recalculate } from '../../src/lib/server/records/recalculate';
 import { allCalculated } from '../../src/lib/server/calculation/calculatedFields';
 import { writeRecords } from '../../src/lib/server/entry/write';
 import { changesFromJson, type ChangeJson } from '../../src/lib/server/api/changes/changes';
@@ -100,9 +100,9 @@ export async function buildStorm(
 export async function wrongAfter(pool: Pool, access: WorkspaceAccess): Promise<string[]> {
   return withWorkspace(pool, access, 'exclusive', async (client, now) => {
     const { model } = now.workspace;
-    const touched = await recalculate({
+    const { touched } = await recalculate({
       client,
-      workspace: now.workspace,
+      access: now,
       exclusive: true,
       anew: allCalculated(model),
     });

@@ -7,7 +7,7 @@ import { log } from './base/log';
 import { purgeExpired } from './access/signIn';
 import { ChangeListener } from './live/events';
 import { beginDelivering, purgeDeliveries, type Delivering } from './webhooks/delivering';
-import { beginDays } from './calculation/day';
+import { beginDays } from './records/day';
 import { keepAllIndexes } from './structure/standingIndexes';
 import { addComments } from './structure/comments';
 import { addSystemColumns } from './structure/systemColumns';

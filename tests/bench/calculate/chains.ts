@@ -4,7 +4,7 @@ import { withWorkspace } from '../../../src/lib/server/access/lock';
 import { tableAt, type Person, type WorkspaceAccess } from '../../../src/lib/server/access/workspaceAccess';
 import { openPool, type Pool } from '../../../src/lib/server/database/pool';
 import { applyEdits } from '../../../src/lib/server/records/applyEdits';
-import { recalculate } from '../../../src/lib/server/calculation/recalculate';
+import { recalculate } from '../../../src/lib/server/records/recalculate';
 import { allCalculated } from '../../../src/lib/server/calculation/calculatedFields';
 import type { ChangeJson } from '../../../src/lib/server/api/changes/changes';
 import { randomFrom } from '../../../demo/random';
@@ -50,7 +50,7 @@ export async function makeChains(pool: Pool, person: Person, key: string, record
   await withWorkspace(pool, access, 'exclusive', (client, now) =>
     recalculate({
       client,
-      workspace: now.workspace,
+      access: now,
       exclusive: true,
       anew: allCalculated(now.workspace.model),
     }),

@@ -1,7 +1,7 @@
 import type { Person } from '../../../src/lib/server/access/workspaceAccess';
 import type { Pool } from '../../../src/lib/server/database/pool';
 import { withWorkspace } from '../../../src/lib/server/access/lock';
-import { recalculate } from '../../../src/lib/server/calculation/recalculate';
+import { recalculate } from '../../../src/lib/server/records/recalculate';
 import { allCalculated } from '../../../src/lib/server/calculation/calculatedFields';
 import { alternating, figure, median, type Figure } from '../measure';
 import { apply, makeLevels } from '../world';
@@ -77,7 +77,7 @@ export async function wholeTable(pool: Pool, person: Person): Promise<Figure[]> 
         withWorkspace(pool, access, 'exclusive', (own, now) =>
           recalculate({
             client: own,
-            workspace: now.workspace,
+            access: now,
             exclusive: true,
             anew: allCalculated(now.workspace.model),
           }),

@@ -15,6 +15,8 @@ declare module '../types/field' {
       readonly shows?: readonly FieldId[];
       /** The candidates offered: a condition over this record; `place` 0 is the record edited, the candidate stands in the link itself. */
       readonly candidates?: Expression;
+      /** The link of a feed's source: only the feed writes it (see core/flow/feeds.ts). */
+      readonly fed?: true;
     };
   }
 }

@@ -3,9 +3,10 @@ import { findField } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Field } from '../types/field';
 import { dependenciesOf, type Dependency } from './dependencies';
+import { feedDependencies, feedSources, type StandingSource } from './feeds';
 import { hierarchyPaths, isOverHierarchy } from './hierarchy';
 
-/** A calculated field with what it comes from. */
+/** A field that is kept up to date, with what it comes from: a formula, or the link of a feed's source. */
 export interface CalculatedField {
   readonly table: Table;
   readonly field: Field;
@@ -14,13 +15,15 @@ export interface CalculatedField {
 
 /**
  * Calculated fields of one table that are worked out by one statement. One may come from another of them on the same
- * record; then it stands behind it. A field that reads itself over a hierarchy has a step of its own.
+ * record; then it stands behind it. A field that reads itself over a hierarchy has a step of its own, and so has the link of each
+ * source of a feed: it makes the records whose other fields are worked out behind it.
  */
 export interface CalculationStep {
   readonly table: Table;
   readonly fields: readonly CalculatedField[];
   /** The paths over which the step's one field reads itself. */
   readonly hierarchy?: readonly (readonly FieldId[])[];
+  readonly feeds?: StandingSource;
 }
 
 interface Graph {
@@ -39,8 +42,8 @@ function graphOf(model: Model): Graph {
   const users = new Map<FieldId, CalculatedField[]>();
   for (const table of model.tables)
     for (const field of table.fields) {
-      if (field.type.kind !== 'formula') continue;
-      const node = { table, field, on: dependenciesOf(model, field.type.formula).on };
+      if (field.type.kind !== 'formula' && !feedSources(model).has(field.id)) continue;
+      const node = { table, field, on: comesFrom(model, field) };
       calculated.set(field.id, node);
       for (const id of new Set(node.on.map((dependency) => dependency.field)))
         users.set(id, [...(users.get(id) ?? []), node]);
@@ -49,6 +52,10 @@ function graphOf(model: Model): Graph {
   graphs.set(model, graph);
   return graph;
 }
+
+/** What a field comes from: its formula, or which records there are. */
+const comesFrom = (model: Model, { id, type }: Field): readonly Dependency[] =>
+  type.kind === 'formula' ? dependenciesOf(model, type.formula).on : feedDependencies(model, id);
 
 const reaches = new WeakMap<Model, Map<string, readonly Table[]>>();
 
@@ -82,8 +89,8 @@ export function cycleThrough(model: Model, start: FieldId): FieldId[] | null {
   const visited = new Set<FieldId>();
   // Only what the field comes from is looked at: a new formula is checked in a model of which nothing is known yet.
   const dependencies = (id: FieldId): readonly Dependency[] => {
-    const type = findField(model, id)?.field.type;
-    return type?.kind === 'formula' ? dependenciesOf(model, type.formula).on : [];
+    const field = findField(model, id)?.field;
+    return field ? comesFrom(model, field) : [];
   };
   function search(id: FieldId, path: readonly FieldId[]): FieldId[] | null {
     for (const dependency of dependencies(id)) {
@@ -126,17 +133,22 @@ export function layersOf(fields: readonly CalculatedField[]): readonly (readonly
 export function calculationSteps(model: Model): readonly CalculationStep[] {
   const graph = graphOf(model);
   if (graph.steps) return graph.steps;
+  const sources = feedSources(model);
   const depths = new Map<FieldId, number>();
   const hierarchies = new Map([...graph.calculated].map(([id, { field }]) => [id, hierarchyPaths(model, field)]));
   const alone = (id: FieldId) => (hierarchies.get(id)?.length ?? 0) > 0;
   function depth(id: FieldId): number {
     const node = graph.calculated.get(id);
-    if (!node) return 0;
+    // What people enter in a fed table is there once its records are.
+    if (!node) return Math.max(0, ...feedDependencies(model, id).map(({ field }) => depth(field)));
     const known = depths.get(id);
     if (known !== undefined) return known;
     const needed = node.on.flatMap((one) => {
       if (isOverHierarchy(id, one)) return [];
-      const together = one.path.length === 0 && graph.calculated.has(one.field) && !alone(id) && !alone(one.field);
+      const together =
+        one.path.length === 0 &&
+        graph.calculated.has(one.field) &&
+        ![id, one.field].some((other) => alone(other) || sources.has(other));
       return [depth(one.field) - (together ? 1 : 0)];
     });
     const found = 1 + Math.max(0, ...needed);
@@ -146,7 +158,7 @@ export function calculationSteps(model: Model): readonly CalculationStep[] {
   const steps = new Map<string, { depth: number; table: Table; fields: CalculatedField[] }>();
   for (const node of graph.calculated.values()) {
     const at = depth(node.field.id);
-    const key = `${at} ${node.table.id} ${alone(node.field.id) ? node.field.id : ''}`;
+    const key = `${at} ${node.table.id} ${alone(node.field.id) || sources.has(node.field.id) ? node.field.id : ''}`;
     const step = steps.get(key) ?? { depth: at, table: node.table, fields: [] };
     step.fields.push(node);
     steps.set(key, step);
@@ -154,8 +166,15 @@ export function calculationSteps(model: Model): readonly CalculationStep[] {
   graph.steps = [...steps.values()]
     .sort((a, b) => a.depth - b.depth)
     .map(({ table, fields }) => {
-      const hierarchy = hierarchies.get(fields[0]?.field.id ?? '') ?? [];
-      return { table, fields: layersOf(fields).flat(), ...(hierarchy.length > 0 ? { hierarchy } : {}) };
+      const [first] = fields;
+      const hierarchy = hierarchies.get(first?.field.id ?? '') ?? [];
+      const feeds = sources.get(first?.field.id ?? '');
+      return {
+        table,
+        fields: layersOf(fields).flat(),
+        ...(hierarchy.length > 0 ? { hierarchy } : {}),
+        ...(feeds ? { feeds } : {}),
+      };
     });
   return graph.steps;
 }

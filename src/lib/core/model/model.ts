@@ -70,7 +70,10 @@ export const isNumbered = ({ type }: Pick<Field, 'type'>): boolean => fieldKinds
 
 /** Fields that a person can fill in. A link to many is entered, too, though its pairs are stored elsewhere. */
 export const isEntered = (field: Field): boolean =>
-  !field.still && ((isWritten(field) && !isNumbered(field)) || isToMany(field));
+  !field.still && !isFed(field) && ((isWritten(field) && !isNumbered(field)) || isToMany(field));
+
+/** The link of a feed's source: only the feed writes it. */
+export const isFed = ({ type }: Pick<Field, 'type'>): boolean => type.kind === 'link' && type.fed === true;
 
 /** One side of a link to many. */
 export const isToMany = (field: Field): boolean => field.type.kind === 'counterpart' && field.type.over !== undefined;

@@ -2,7 +2,7 @@ import { conversionWay } from '../fieldTypes/conversion';
 import { isEnteredType, type EnteredType } from '../fieldTypes/registry';
 import { shownType } from '../formula/shownType';
 import { likeness } from '../intake/matchFields';
-import { isStored, isSystem, isToMany, isWritten, tableOf, valueTypeOf } from '../model/model';
+import { isFed, isStored, isSystem, isToMany, isWritten, tableOf, valueTypeOf } from '../model/model';
 import type { Expression } from '../types/expression';
 import type { Field } from '../types/field';
 import type { FieldId } from '../types/identity';
@@ -75,7 +75,7 @@ function optionsAlike(from: EnteredType, to: EnteredType): Readonly<Record<strin
 
 /** Whether a field can be filled in records that are made: what people enter, numbers that are given, what the system keeps. */
 export const isFillable = (field: Field): boolean =>
-  isSystem(field) || (isWritten(field) && !isToMany(field) && !field.still);
+  isSystem(field) || (isWritten(field) && !isToMany(field) && !field.still && !isFed(field));
 
 /**
  * The fields of a table filled from those of another, by name and by type, the most alike first; each is used once. The

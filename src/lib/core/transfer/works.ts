@@ -3,6 +3,7 @@ import { bad } from '../base/problem';
 import type { Model } from '../types/model';
 import type { Transfer, WorkName } from '../types/transfer';
 import type { Compiled, WorkDescriptor, Written } from './work';
+import { feed } from './works/feed';
 import { fill } from './works/fill';
 import { foldIn } from './works/foldIn';
 import { join } from './works/join';
@@ -24,6 +25,7 @@ export const works: { readonly [K in WorkName]: WorkDescriptor<K> } = {
   join,
   fill,
   rekey,
+  feed,
 };
 
 export const workNames = Object.keys(works) as readonly WorkName[];

@@ -152,6 +152,25 @@ export interface Merge extends Compared {
   readonly links: readonly { readonly old: FieldId; readonly now: FieldId }[];
 }
 
+/** One column of a feed: its name, and what it shows of each source, by the source's key, as written. */
+export interface FeedColumn {
+  readonly label: string;
+  readonly from: Readonly<Record<string, string>>;
+}
+
+/** A table that is kept up to date from others, or a further source of one. */
+export interface Feed {
+  readonly work: 'feed';
+  readonly make: readonly Change[];
+  readonly to: TableId;
+  /** As it was wanted. */
+  readonly label: string;
+  readonly isNew: boolean;
+  readonly markLabel: string;
+  readonly sources: readonly { readonly table: string; readonly where: string; readonly mark: string }[];
+  readonly columns: readonly FeedColumn[];
+}
+
 /** Every work by its name. */
 export interface Works {
   readonly move: Move;
@@ -163,6 +182,7 @@ export interface Works {
   readonly fill: Fill;
   readonly join: Join;
   readonly rekey: Rekey;
+  readonly feed: Feed;
 }
 
 export type WorkName = keyof Works;

@@ -152,6 +152,24 @@ const shapes: Readonly<Record<Transfer['work'], Joi.SchemaMap>> = {
       .required(),
     remove: Joi.boolean(),
   },
+  feed: {
+    sources: Joi.array()
+      .items(Joi.object({ table: name.required(), where: formula.allow(''), mark: Joi.string().trim().max(120) }))
+      .min(1)
+      .max(20)
+      .required(),
+    to: Joi.alternatives(name, newTable).required().description('a new table, or one that is fed already'),
+    markLabel: Joi.string().trim().max(120).description('the field that says where a record comes from'),
+    fields: Joi.array()
+      .items(
+        Joi.object({
+          label: Joi.string().trim().max(120).required(),
+          from: Joi.object().pattern(name, formula.allow('')),
+        }),
+      )
+      .max(500)
+      .description('the columns, each with a formula for each source; lined up unless said'),
+  },
   move: {
     ...taken,
     to: Joi.alternatives(name, newTable)

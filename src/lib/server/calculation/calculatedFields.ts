@@ -1,17 +1,20 @@
 import { dependsOnDay } from '$core/flow/dependencies';
 import type { FieldId } from '$core/types/identity';
-import { fieldOf, typeAs } from '$core/model/model';
+import { feedSources } from '$core/flow/feeds';
+import { calculationSteps } from '$core/flow/graph';
+import { fieldOf } from '$core/model/model';
 import type { Model } from '$core/types/model';
 
-/** Every calculated field of a workspace, for a recalculation from nothing. */
+/** Every calculated field of a workspace, and which records its feeds have, for a recalculation from nothing. */
 export const allCalculated = (model: Model): Set<FieldId> =>
-  new Set(
-    model.tables
-      .flatMap(({ fields }) => fields)
-      .filter(({ type }) => type.kind === 'formula')
-      .map(({ id }) => id),
-  );
+  new Set(calculationSteps(model).flatMap(({ fields }) => fields.map(({ field }) => field.id)));
 
 /** Calculated fields whose value changes when the day does. */
 export const dayDependent = (model: Model): Set<FieldId> =>
-  new Set([...allCalculated(model)].filter((id) => dependsOnDay(typeAs(fieldOf(model, id).field, 'formula').formula)));
+  new Set(
+    [...allCalculated(model)].filter((id) => {
+      const { type } = fieldOf(model, id).field;
+      const written = type.kind === 'formula' ? type.formula : feedSources(model).get(id)?.where;
+      return written != null && dependsOnDay(written);
+    }),
+  );

@@ -16,7 +16,7 @@ import {
   uniqueIndex,
 } from 'drizzle-orm/pg-core';
 import type { AuditFacts, AuditKind } from '$core/access/audit';
-import type { Expression } from '$core/types/expression';
+import type { Expression, Scalar } from '$core/types/expression';
 import type { RememberedMapping } from '$core/intake/remember';
 import type { Change } from '$core/types/change';
 import type { Icon } from '$core/types/icons';
@@ -422,6 +422,23 @@ export const neverSame = loom.table(
     at: instant('at').notNull().default(now),
   },
   (table) => [primaryKey({ columns: [table.tableId, table.one, table.other] })],
+);
+
+/** Records of feeds whose sources do not meet the feed's condition now, with what people entered in them. */
+export const feedWaiting = loom.table(
+  'feed_waiting',
+  {
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    tableId: text('table_id').notNull(),
+    /** The link to the source, and the record that it named. */
+    linkId: text('link_id').notNull(),
+    sourceId: bigint('source_id', { mode: 'number' }).notNull(),
+    recordId: bigint('record_id', { mode: 'number' }).notNull(),
+    values: jsonb('values').$type<Record<string, Scalar>>().notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.linkId, table.sourceId] })],
 );
 
 /** Values that did not fit, with their record and reason, until they are repaired. */

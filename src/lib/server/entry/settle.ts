@@ -15,7 +15,7 @@ import type { Writing } from '../records/applyEdits';
 import { mostProblems, problemsOfDrafts, type DraftProblem } from '../records/draftChecks';
 import type { StoredValues, TableEdits } from '../records/edits';
 import { pairEdits } from '../records/pairs';
-import { effectWords, removalOf } from '../records/removal';
+import { removalEdits } from '../records/removal';
 import type { RecordEdits, SentRecord } from './edits';
 import { findMatches, type Match } from './matches';
 import { SeveralProblems } from './writeRefusals';
@@ -70,43 +70,8 @@ export async function settle(
       ];
   const pairs = await pairEdits(writing, paired);
   if (remove.length === 0) return [{ ...own, remove: [] }, ...pairs];
-  const { cleared, gone, others } = await removed(writing, table, remove);
+  const { cleared, gone, others } = await removalEdits(writing.client, writing.access, table, remove);
   return [...cleared, { ...own, remove: gone }, ...pairs, ...others];
-}
-
-/** What deletions do: links that are cleared, the records that go, and those of other tables that go with them. */
-async function removed(
-  { client, access }: Writing,
-  table: Table,
-  ids: readonly number[],
-): Promise<{ cleared: TableEdits[]; gone: readonly number[]; others: TableEdits[] }> {
-  const { effects, remove } = await removalOf(client, access, table, ids, true);
-  const prevented = effects.find(({ rule }) => rule === 'prevent');
-  if (prevented) {
-    const isSeen = findTable(access.sight, prevented.table.id) && !access.cuts?.of.has(prevented.table.id);
-    throw refuse(
-      409,
-      `Nothing was deleted: ${isSeen ? effectWords(prevented) : 'records that you may not all see point here'}.`,
-      isSeen
-        ? `Point ${prevented.samples.slice(0, 3).join(', ')} elsewhere or delete them first.`
-        : 'Ask somebody who may see them.',
-    );
-  }
-  const [own, ...others] = remove;
-  if (!own) throw refuse(422, 'This would delete more records than one step may.', 'Delete them in parts.');
-  return {
-    gone: own.ids,
-    others: others.map((other) => ({ table: other.table, insert: [], update: [], remove: other.ids, follows: true })),
-    cleared: effects
-      .filter(({ rule }) => rule === 'clear')
-      .map((effect) => ({
-        table: effect.table,
-        insert: [],
-        remove: [],
-        update: effect.ids.map((id) => ({ id, values: new Map([[effect.link.id, null]]) })),
-        follows: true,
-      })),
-  };
 }
 
 type Sent = SentRecord & { readonly id: number | null; readonly version?: number };

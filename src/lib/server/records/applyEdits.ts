@@ -4,19 +4,17 @@ import { findTable } from '$core/model/model';
 import { seeing, type WorkspaceAccess } from '../access/workspaceAccess';
 import { Refusal } from '../base/refusal';
 
-import { Gathered, type Recalculation } from '../calculation/effects';
-import { recalculate } from '../calculation/recalculate';
+import { Gathered } from '../calculation/effects';
 import type { Client } from '../database/pool';
 import type { ReportProgress } from '../database/progress';
 import { byIds, recordsOf } from '../query/read';
 import type { RecordOut } from '../query/recordJson';
 import { mostProblems } from './draftChecks';
-import type { BatchInfo, TableEdits, WriteDone } from './edits';
-import { insertRecords } from './insertRecords';
+import type { BatchInfo, Following, TableEdits } from './edits';
+import { recalculate } from './recalculate';
 import { recordBatch } from './recordBatch';
-import { removeRecords } from './removeRecords';
 import { brokenRules, type BrokenRule } from './rules';
-import { updateRecords } from './updateRecords';
+import { writeEdits } from './writeEdits';
 import { requireEditable, requireEntered } from './writeRights';
 
 /** What an open transaction writes with. */
@@ -49,8 +47,9 @@ export async function applyEdits(
   const { client, access, exclusive, ask, reportProgress } = writing;
   const { model } = access.workspace;
   // How far it is can be told only where it stands alone: the many small edits side by side are over at once.
-  const run: Recalculation = {
+  const run: Following = {
     client,
+    access,
     workspace: access.workspace,
     exclusive,
     ask,
@@ -58,42 +57,23 @@ export async function applyEdits(
   };
   await requireEditable(client, access, edits);
   const { inserted, history, effects } = await writeEdits(run, edits);
-  await recalculate(run, effects);
+  const followed = await recalculate(run, effects);
   await requireEntered(client, access, edits, inserted);
   await holdRules(writing, edits, inserted);
   const edited = new Gathered(effects).changedFields();
-  const tables = [...edits.map(({ table }) => table), ...tablesFrom(model, edited)].map(({ id }) => id);
+  const tables = [
+    ...edits.map(({ table }) => table),
+    ...tablesFrom(model, edited),
+    ...followed.touched,
+  ].map(({ id }) => id);
   const made = inserted[edits.findIndex(({ table }) => table === answered?.table)] ?? [];
   const ids = [...made, ...(answered?.changed ?? [])];
   // Answered is what the person sees of it.
   const seen = seeing(access);
   const table = answered && findTable(seen.workspace.model, answered.table.id);
   const answer = table && ids.length > 0 ? byIds(seen, table, ids) : null;
-  const { batch, rows } = await recordBatch(writing, info, history, tables, answer);
+  const { batch, rows } = await recordBatch(writing, info, [...history, ...followed.history], tables, answer);
   return { batch, inserted, records: table ? recordsOf(seen, table, ids, rows) : [] };
-}
-
-/** Writes edits without what follows from them; `inserted`: the ids of new records, table by table. */
-export async function writeEdits(
-  run: Recalculation,
-  edits: readonly TableEdits[],
-): Promise<WriteDone & { readonly inserted: readonly (readonly number[])[] }> {
-  // Records of several tables may point at each other, so their links are checked together at the end.
-  if (edits.length > 1) await run.client.query('set constraints all deferred');
-  const done: WriteDone[] = [];
-  const inserted: (readonly number[])[] = [];
-  for (const edit of edits) {
-    const updated = await updateRecords(run, edit);
-    const made = await insertRecords(run, edit);
-    done.push(updated, made);
-    inserted.push(made.ids);
-  }
-  for (const edit of edits) done.push(await removeRecords(run, edit));
-  return {
-    inserted,
-    history: done.flatMap(({ history }) => history),
-    effects: done.flatMap(({ effects }) => effects),
-  };
 }
 
 /**

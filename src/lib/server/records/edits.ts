@@ -2,7 +2,8 @@ import type { Scalar } from '$core/types/expression';
 import type { FieldId } from '$core/types/identity';
 import type { Change } from '$core/types/change';
 import type { Table } from '$core/types/model';
-import type { Effects } from '../calculation/effects';
+import type { WorkspaceAccess } from '../access/workspaceAccess';
+import type { Effects, Recalculation } from '../calculation/effects';
 import type { BatchKind } from '../database/catalogue';
 
 export type StoredValues = ReadonlyMap<FieldId, Scalar>;
@@ -37,6 +38,12 @@ export interface HistoryRow {
   readonly kind: 'made' | 'changed' | 'deleted';
   readonly before: Record<FieldId, Scalar> | null;
   readonly after: Record<FieldId, Scalar> | null;
+}
+
+/** What is worked out after a write, and on whose behalf. */
+export interface Following extends Recalculation {
+  /** Over everything: for what deletion rules make of records that leave a feed. */
+  readonly access: WorkspaceAccess;
 }
 
 /** What one statement of a write did. */

@@ -1,12 +1,14 @@
-import { fieldOf, typeAs } from '$core/model/model';
+import { fieldOf, findTable, typeAs } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { type WorkspaceAccess } from '../access/workspaceAccess';
 import { tableSql } from '../access/workspaceState';
+import { refuse } from '../base/refusal';
 import type { Client, Pool } from '../database/pool';
 import { seesRecordsOf } from '../query/seenTitles';
 import { titleSql } from '../query/selection';
 import { identifier, raw, sql } from '../base/sql';
+import type { TableEdits } from './edits';
 
 /** What a link's rule makes of the records that point at deleted ones. */
 export interface RemovalEffect {
@@ -74,6 +76,43 @@ export async function removalOf(
     )
     .filter((effect) => effect.ids.length > 0);
   return { remove: [...gone].map(([owner, set]) => ({ table: owner, ids: [...set] })), effects: left };
+}
+
+/** What deletions do: links that are cleared, the records that go, and those of other tables that go with them. */
+export async function removalEdits(
+  client: Client,
+  access: WorkspaceAccess,
+  table: Table,
+  ids: readonly number[],
+  done = 'Nothing was deleted',
+): Promise<{ cleared: TableEdits[]; gone: readonly number[]; others: TableEdits[] }> {
+  const { effects, remove } = await removalOf(client, access, table, ids, true);
+  const prevented = effects.find(({ rule }) => rule === 'prevent');
+  if (prevented) {
+    const isSeen = findTable(access.sight, prevented.table.id) && !access.cuts?.of.has(prevented.table.id);
+    throw refuse(
+      409,
+      `${done}: ${isSeen ? effectWords(prevented) : 'records that you may not all see point here'}.`,
+      isSeen
+        ? `Point ${prevented.samples.slice(0, 3).join(', ')} elsewhere or delete them first.`
+        : 'Ask somebody who may see them.',
+    );
+  }
+  const [own, ...others] = remove;
+  if (!own) throw refuse(422, 'This would delete more records than one step may.', 'Delete them in parts.');
+  return {
+    gone: own.ids,
+    others: others.map((other) => ({ table: other.table, insert: [], update: [], remove: other.ids, follows: true })),
+    cleared: effects
+      .filter(({ rule }) => rule === 'clear')
+      .map((effect) => ({
+        table: effect.table,
+        insert: [],
+        remove: [],
+        update: effect.ids.map((id) => ({ id, values: new Map([[effect.link.id, null]]) })),
+        follows: true,
+      })),
+  };
 }
 
 /** The rules of a removal in words, for the plan that is shown before it. */

@@ -10,11 +10,12 @@ import { shadowSchema, homeOf, schemaOf, tableName, tableSql, type WorkspaceStat
 import { batches, workspaces } from '../database/catalogue';
 import { catalogueOn, type Client } from '../database/pool';
 import { Refusal, refuse } from '../base/refusal';
-import { holdRules, writeEdits, type Writing } from '../records/applyEdits';
+import { holdRules, type Writing } from '../records/applyEdits';
 import type { LookedAt } from '../records/sets/lookedAt';
 import { requireEntered } from '../records/writeRights';
 import { recordBatch } from '../records/recordBatch';
-import type { BatchInfo, HistoryRow, TableEdits } from '../records/edits';
+import { writeEdits } from '../records/writeEdits';
+import type { BatchInfo, Following, HistoryRow, TableEdits } from '../records/edits';
 import { dropAnalystViews, keepAnalystViews } from '../analysts/analystViews';
 import { keepComments } from './comments';
 import { copiedTables, copyToShadow, putInPlace, type ShadowTables } from './shadowTables';
@@ -24,8 +25,8 @@ import { primaryKey, rulesOfTable } from './changes/columns';
 import type { Converted } from './changes/descriptor';
 import type { CopiedValues } from './copyValues';
 import { keepAside, type SetAsideRow } from '../records/keepAside';
-import { recalculate } from '../calculation/recalculate';
-import { Gathered, type Effects, type Recalculation } from '../calculation/effects';
+import { recalculate } from '../records/recalculate';
+import { Gathered, type Effects } from '../calculation/effects';
 import type { ReceiptFormula } from '$core/transfer/receipt';
 import type { SetWork } from '../records/sets/chosen';
 import { compareRemembered } from '../records/sets/compareValues';
@@ -204,7 +205,9 @@ export async function changeStructure(
     const standing = { ...workspace, model: after };
     if (change.do === 'compareValues' && effects.length > 0) {
       // What is compared is what it would be by now.
-      await recalculate({ client, workspace: standing, exclusive: true, anew }, effects.splice(0));
+      const over = { ...access, workspace: standing, whole: standing };
+      const run = { client, access: over, exclusive: true, anew };
+      history.push(...(await recalculate(run, effects.splice(0))).history);
       anew.clear();
     }
     const worked = await workOf(change, {
@@ -362,8 +365,9 @@ export async function applyStructure(
     ...(reserved === null ? {} : { batch: reserved }),
   });
   const besides = await sets?.({ client, access: made.access, batch: reserved ?? 0, step: 0 });
-  const run: Recalculation = {
+  const run: Following = {
     client,
+    access: made.access,
     workspace: made.access.workspace,
     exclusive: true,
     anew: new Set([...made.anew, ...(besides?.anew ?? [])]),
@@ -377,7 +381,7 @@ export async function applyStructure(
     await client.query(statement);
   }
   const effects = [...made.effects, ...(besides?.effects ?? []), ...written.effects];
-  const touched = await recalculate(run, effects);
+  const { touched, history } = await recalculate(run, effects);
   const compared: ReceiptFormula[] = [];
   for (const [step, change] of changes.entries())
     if (change.do === 'compareValues')
@@ -410,7 +414,7 @@ export async function applyStructure(
       ...(ofStructure.length > 0 ? { changes: ofStructure, inverse: made.inverse } : {}),
       ...(reserved === null ? {} : { id: reserved }),
     },
-    [...made.history, ...written.history],
+    [...made.history, ...written.history, ...history],
     tables,
   );
   // First: what goes on with another field is set aside anew there.

@@ -30,8 +30,16 @@ interface WorkUi {
   readonly waits: string;
 }
 
+import FeedForm from './forms/FeedForm.svelte';
+import Rss from '@lucide/svelte/icons/rss';
 /** The registry: each work stands here once. */
 export const workUis: { readonly [K in WorkName]: WorkUi } = {
+  feed: {
+    icon: Rss,
+    form: FeedForm,
+    does: 'Feed the table',
+    waits: 'Choose the tables that it is fed from, and its name.',
+  },
   move: {
     icon: ArrowRightLeft,
     form: MoveForm,

@@ -2,11 +2,13 @@ import type Joi from 'joi';
 import type { PartKind } from '$core/types/part';
 import { formSchema } from '../forms/formSchema';
 import { roleSchema } from '../people/roleSchema';
+import { feedSchema } from './feedSchema';
 import { viewSchema } from './viewSchema';
 
 /** The registry: what of each kind of part is sent. What is left out stays as it is, or is that of a blank one. */
 export const partSchemas: { readonly [K in PartKind]: Joi.ObjectSchema } = {
   view: viewSchema,
   form: formSchema,
+  feed: feedSchema,
   role: roleSchema,
 };

@@ -11,7 +11,7 @@ import type { Client } from '../../database/pool';
 import { type Writing } from '../../records/applyEdits';
 import { recordBatch } from '../../records/recordBatch';
 import type { HistoryRow } from '../../records/edits';
-import { recalculate } from '../../calculation/recalculate';
+import { recalculate } from '../../records/recalculate';
 import { checkRules } from '../../records/rules';
 import { changeStructure } from '../../structure/structure';
 import { allCalculated } from '../../calculation/calculatedFields';
@@ -63,14 +63,14 @@ export async function loadSheets(
   for (const statement of structure.rules) await client.query(statement);
   await phase('calculation', 0);
   const fields = [...records.written].flatMap((table) => table.fields.map(({ id }) => id));
-  const touched = await recalculate(
-    { client, workspace: access.workspace, exclusive: true, anew: anewOf(loading, fields) },
+  const { touched, history } = await recalculate(
+    { client, access, exclusive: true, anew: anewOf(loading, fields) },
     [...structure.effects, { changed: fields.map((field) => [field, 'all'] as const) }],
   );
   const { batch } = await recordBatch(
     { ...writing, access },
     { kind: 'load', title, changes, inverse: structure.inverse },
-    [...missing.map(({ target, first, last }) => run(target, first, last)), ...records.history],
+    [...missing.map(({ target, first, last }) => run(target, first, last)), ...records.history, ...history],
     [...records.written, ...touched].map(({ id }) => id),
   );
   await phase('receipt', 0);

@@ -8,6 +8,7 @@ import { copyValues } from './copyValues';
 import type { Counted, Counting } from './counting';
 import type { StoredChange, Work, Worked } from './descriptor';
 import { nothing, type ChangeStatements, type DdlContext } from './places';
+import { addPart, changePart } from './parts';
 import { compareValues, copyRecords, pointLinks, removeRecords, setValues } from './records';
 import { removeField } from './removeField';
 import { removeTable } from './removeTable';
@@ -23,6 +24,8 @@ const storedChanges: {
   addField,
   changeField,
   removeField,
+  addPart,
+  changePart,
   addRule,
   removeRule,
   copyValues,

@@ -6,8 +6,9 @@ import { withWorkspace } from '../access/lock';
 import { systemAccess, withModel } from '../access/workspaceAccess';
 import { workspaces } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
+import { dayDependent } from '../calculation/calculatedFields';
 import { recalculate } from './recalculate';
-import { dayDependent } from './calculatedFields';
+import { recordBatch } from './recordBatch';
 import { sql } from '../base/sql';
 
 /**
@@ -27,11 +28,13 @@ export async function beginDays(pool: Pool, instant = new Date()): Promise<numbe
       const now = await withModel(client, { ...current, day });
       const run = {
         client,
-        workspace: now,
+        access: systemAccess(now),
         exclusive: true,
         anew: dayDependent({ tables: now.model.tables.filter(({ home }) => home === undefined) }),
       };
-      const touched = await recalculate(run);
+      const { touched, history } = await recalculate(run);
+      if (history.length > 0)
+        await recordBatch({ client, access: run.access }, { kind: 'edit', title: 'A new day began' }, history, []);
       // Conditions of roles may ask what day it is.
       await keepAnalystViews(client, [workspace.id]);
       const event = { workspace: workspace.id, batch: null, tables: tablesToTell([...touched].map(({ id }) => id)) };

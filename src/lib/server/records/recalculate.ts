@@ -1,21 +1,55 @@
 import { calculationSteps, type CalculatedField, type CalculationStep } from '$core/flow/graph';
+import { tableOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
-import { affectedRecords } from './affected';
-import { recalculateStep } from './calculationStep';
-import { Gathered, mostLimited, type Effects, type Ids } from './effects';
-import { recalculateHierarchy } from './hierarchy';
-import { requireAlone, type Recalculation } from './effects';
+import { affectedRecords } from '../calculation/affected';
+import { recalculateStep } from '../calculation/calculationStep';
+import {
+  Gathered,
+  mostLimited,
+  requireAlone,
+  type Effects,
+  type Ids,
+  type Recalculation,
+} from '../calculation/effects';
+import { recalculateHierarchy } from '../calculation/hierarchy';
+import type { Following, HistoryRow } from './edits';
+import { feedRecords, sourcesAffected } from './feedRecords';
+
+/** What came of it. */
+interface Followed {
+  /** The tables of which records were rewritten. */
+  readonly touched: ReadonlySet<Table>;
+  /** What deletion rules made of records that pointed at some that left a feed. */
+  readonly history: readonly HistoryRow[];
+}
 
 /**
  * Brings everything that comes from what a write did up to date, step by step in the order of `calculationSteps`. Each
  * step is limited to the records that can be affected and writes only values that differ; those are what the next step
- * starts from. Returns the tables of which records were rewritten.
+ * starts from. A feed's step makes and removes records of its table.
  */
-export async function recalculate(run: Recalculation, effects: readonly Effects[] = []): Promise<Set<Table>> {
+export async function recalculate(
+  following: Omit<Following, 'workspace'>,
+  effects: readonly Effects[] = [],
+): Promise<Followed> {
+  const run: Following = { ...following, workspace: following.access.workspace };
   const known = new Gathered(effects);
   const touched = new Set<Table>();
+  const history: HistoryRow[] = [];
   const steps = calculationSteps(run.workspace.model);
   for (const [index, step] of steps.entries()) {
+    if (step.feeds) {
+      const { ids, effects: passed } = await sourcesAffected(run, known, step.feeds);
+      for (const one of passed) known.merge(one);
+      if (ids !== 'all' && ids.size === 0) continue;
+      if (ids === 'all') requireAlone(run);
+      const fed = await feedRecords(run, step.feeds, ids);
+      for (const one of fed.effects) known.merge(one);
+      history.push(...fed.history);
+      if (fed.effects.length > 0) touched.add(step.table);
+      for (const { table } of fed.history) touched.add(tableOf(run.workspace.model, table));
+      continue;
+    }
     const { fields, ids } = await affectedBy(run, known, step);
     if (fields.length === 0) continue;
     if (ids === 'all') requireAlone(run);
@@ -26,7 +60,7 @@ export async function recalculate(run: Recalculation, effects: readonly Effects[
     for (const one of done.effects) known.merge(one);
     if (done.differed === 'all' || done.differed.size > 0) touched.add(step.table);
   }
-  return touched;
+  return { touched, history };
 }
 
 /** The fields of a step that may differ, and on which records. What was read on the way is merged into what is known. */
