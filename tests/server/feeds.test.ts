@@ -60,7 +60,7 @@ async function agrees(...all: Place[]): Promise<void> {
     });
 }
 
-const kinds = { label: 'Kind', type: 'option', options: ['Jar', 'Lid'] };
+const kinds = { label: 'Kind', type: 'option' as const, options: ['Jar', 'Lid'] };
 
 beforeEach(async () => {
   places += 1;
@@ -108,11 +108,218 @@ const movements = (more: Record<string, unknown> = {}) => ({
   ...more,
 });
 
+const shown = ['source', 'article', 'day', 'amount', 'kind'] as const;
+/** A note of the table's own, a signed amount, and a check that points at movements. */
+async function withOwn(): Promise<void> {
+  await fed(store!, movements());
+  await store!.change(
+    { do: 'addField', table: 'movements', field: text('Note') },
+    {
+      do: 'addField',
+      table: 'movements',
+      field: { label: 'Signed', type: 'formula', formula: "case when source = 'In' then amount else -amount end" },
+    },
+  );
+}
+const change = (place: Place, table: string, id: number, values: Record<string, unknown>) =>
+  place.write(table, { update: [{ id, values }] });
+
 describe('a feed', () => {
-  test('of two workspaces is filled, follows each edit of its sources, and keeps what is its own', async () => {
+  test('of two workspaces is filled, its columns lined up, words of two lists as words', async () => {
     await fed(store!, movements());
-    const keys = ['source', 'article', 'day', 'amount', 'kind', 'supplier'];
-    expect(await rows(store!, 'movements', ...keys)).toEqual([]);
+    expect(await rows(store!, 'movements', ...shown, 'supplier', 'deliveries')).toEqual([
+      ['In', 'Jar 500', '2026-03-01', 100, 'Jar', 'Glassworks', null],
+      ['In', 'Lid', '2026-03-02', 50, 'Lid', null, null],
+      ['Out', 'Jar 500', '2026-03-05', 30, 'Jar', null, 'Jar 500'],
+    ]);
+    await agrees(store!, shop!);
+  });
+
+  test('follows every edit of its sources, in either workspace, within the edit', async () => {
+    await withOwn();
+    await change(shop!, 'deliveries', 1, { amount: 35, kind: 'box' });
+    await change(store!, 'suppliers', 1, { name: 'Glass & Sons' });
+    await store!.insert('purchases', { article: 'Label', amount: 7 });
+    await change(shop!, 'deliveries', 2, { sent: true });
+    await store!.write('purchases', { remove: [2] });
+    expect(await rows(store!, 'movements', 'article', 'signed', 'kind', 'supplier')).toEqual([
+      ['Jar 500', 100, 'Jar', 'Glass & Sons'],
+      ['Jar 500', -35, 'Box', null],
+      ['Label', 7, null, null],
+      ['Jar 500', -5, 'Box', null],
+    ]);
+    const { answer } = await ask(ida, 'GET', at(store!, '/tables/movements/totals?totals=sum(signed)'));
+    expect(JSON.stringify(answer)).toContain('67');
+    await agrees(store!, shop!);
+  });
+
+  test('a record that leaves keeps what was entered in it, and comes back as the same one', async () => {
+    await withOwn();
+    await change(store!, 'movements', 3, { note: 'two crates' });
+    await change(shop!, 'deliveries', 1, { sent: false });
+    expect(await rows(store!, 'movements', 'id')).toEqual([[1], [2]]);
+    await change(shop!, 'deliveries', 1, { amount: 31 });
+    await change(shop!, 'deliveries', 1, { sent: true });
+    expect(await rows(store!, 'movements', 'id', 'amount', 'note')).toEqual([
+      [1, 100, null],
+      [2, 50, null],
+      [3, 31, 'two crates'],
+    ]);
+    // What became another type meanwhile is blank, and breaks nothing.
+    await change(shop!, 'deliveries', 1, { sent: false });
+    await store!.change({ do: 'changeField', table: 'movements', field: 'note', set: { type: 'number' } });
+    await change(shop!, 'deliveries', 1, { sent: true });
+    expect(await rows(store!, 'movements', 'id', 'note')).toEqual([[1, null], [2, null], [3, null]]);
+    await agrees(store!, shop!);
+  });
+
+  test.each([
+    ['clear', [[null], ['Lid']], null],
+    ['remove', [['Lid']], null],
+    ['prevent', [['Jar 500'], ['Lid']], 'takes out a record of Movements'],
+  ] as const)('what points at a record that leaves follows its rule: %s', async (onDelete, after, refusal) => {
+    await withOwn();
+    await store!.change(
+      { do: 'addTable', label: 'Checks', fields: [text('Checker')] },
+      { do: 'addField', table: 'checks', field: { label: 'Movement', type: 'link', to: 'movements', onDelete } },
+      { do: 'addField', table: 'movements', field: { label: 'Checked', type: 'formula', formula: 'count(checks)' } },
+    );
+    await store!.insert('checks', { checker: 'Tom', movement: 3 }, { checker: 'Tom', movement: 2 });
+    const left = shop!.write('deliveries', { update: [{ id: 1, values: { sent: false } }] });
+    if (refusal) expect(await shop!.refused(left)).toContain(refusal);
+    else {
+      const { batch } = await left;
+      expect(await rows(store!, 'checks', 'movement')).toEqual(after);
+      await shop!.undo(batch);
+    }
+    expect(await rows(store!, 'checks', 'movement')).toEqual([['Jar 500'], ['Lid']]);
+    expect(await rows(store!, 'movements', 'id', 'checked')).toEqual([[1, 0], [2, 1], [3, 1]]);
+    await agrees(store!, shop!);
+  });
+
+  test('an undo of what made, deleted or changed a source is an undo of what followed', async () => {
+    await withOwn();
+    await change(store!, 'movements', 2, { note: 'kept' });
+    const steps = [
+      await store!.write('purchases', { remove: [2] }),
+      await store!.write('purchases', { insert: [{ values: { article: 'Box', amount: 3 } }] }),
+      await change(shop!, 'deliveries', 2, { sent: true }),
+    ];
+    expect(await rows(store!, 'movements', 'article')).toEqual([['Jar 500'], ['Jar 500'], ['Box'], ['Jar 500']]);
+    for (const [index, { batch }] of steps.entries()) await (index === 2 ? shop! : store!).undo(batch);
+    expect(await rows(store!, 'movements', 'id', 'article', 'note')).toEqual([
+      [1, 'Jar 500', null],
+      [2, 'Lid', 'kept'],
+      [3, 'Jar 500', null],
+    ]);
+    await agrees(store!, shop!);
+  });
+
+  test('is undone as it was made, and made again', async () => {
+    const before = [await rows(store!, 'purchases', 'id', 'article'), (await ask(ida, 'GET', at(store!, '/model'))).text];
+    const { batch } = await fed(store!, movements());
+    const undone = await store!.undo(Number(batch));
+    expect([await rows(store!, 'purchases', 'id', 'article'), (await ask(ida, 'GET', at(store!, '/model'))).text.replace(/"version":\d+/, '')]).toEqual([
+      before[0],
+      String(before[1]).replace(/"version":\d+/, ''),
+    ]);
+    await store!.insert('purchases', { article: 'Late', amount: 1 });
+    await store!.undo(undone.batch);
+    expect(await rows(store!, 'movements', 'article')).toEqual([['Jar 500'], ['Lid'], ['Jar 500'], ['Late']]);
+    await agrees(store!, shop!);
+  });
+
+  test('takes a changed filter: who comes and who leaves is counted before, and an undo brings all back', async () => {
+    await withOwn();
+    await change(store!, 'movements', 1, { note: 'first' });
+    const feed = await theFeed();
+    const filter = { sources: [{ ...feed.sources[0]!, where: 'amount < 60' }, { ...feed.sources[1]!, where: '' }] };
+    const changes = { do: 'changePart', kind: 'feed', table: 'movements', part: feed.id, set: filter } as never;
+    const plan = await store!.plan(changes);
+    expect(plan.effects[0]?.counts).toEqual([
+      { what: 'record of Purchases leave', count: 1 },
+      { what: 'record of Deliveries come in', count: 1 },
+    ]);
+    const batch = await store!.change(changes);
+    expect(await rows(store!, 'movements', 'id', 'amount')).toEqual([[2, 50], [3, 30], [4, 5]]);
+    await store!.undo(batch);
+    expect(await rows(store!, 'movements', 'id', 'amount', 'note')).toEqual([[1, 100, 'first'], [2, 50, null], [3, 30, null]]);
+    await agrees(store!, shop!);
+  });
+
+  test('gets a further source, of which its fields show what they are said to', async () => {
+    await withOwn();
+    await store!.change({ do: 'addTable', label: 'Losses', fields: [text('What'), { label: 'Kilos', type: 'number' }] });
+    await store!.insert('losses', { what: 'Broken', kilos: 2 });
+    await fed(store!, {
+      sources: [{ table: 'losses', mark: 'Lost' }],
+      to: 'movements',
+      fields: [
+        { label: 'Article', from: { losses: 'what' } },
+        { label: 'Amount', from: { losses: '-kilos' } },
+      ],
+    });
+    expect(await rows(store!, 'movements', ...shown)).toEqual([
+      ['In', 'Jar 500', '2026-03-01', 100, 'Jar'],
+      ['In', 'Lid', '2026-03-02', 50, 'Lid'],
+      ['Out', 'Jar 500', '2026-03-05', 30, 'Jar'],
+      ['Lost', 'Broken', null, -2, null],
+    ]);
+    await agrees(store!, shop!);
+  });
+
+  test('feeds a feed, and what comes of it; rings are refused with their path', async () => {
+    await withOwn();
+    await fed(store!, { sources: [{ table: 'movements', where: 'signed < 0' }], to: { label: 'Outgoing' } });
+    await change(shop!, 'deliveries', 2, { sent: true });
+    await change(shop!, 'deliveries', 1, { sent: false });
+    expect(await rows(store!, 'outgoing', 'article', 'amount')).toEqual([['Jar 500', 5]]);
+    await agrees(store!, shop!);
+    const ring = await ask(ida, 'POST', at(store!, '/transfers'), {
+      work: 'feed',
+      sources: [{ table: 'outgoing' }],
+      to: 'movements',
+    });
+    expect(ring.text).toContain('Which records come would depend on itself: Movements ← Outgoing ← Movements');
+    // A condition that reads what is summed up over the feed is a ring, too.
+    await store!.change({
+      do: 'addField',
+      table: 'purchases',
+      field: { label: 'Moved', type: 'formula', formula: 'sum(movements.amount)' },
+    });
+    const feed = await theFeed();
+    const turned = store!.change({
+      do: 'changePart',
+      kind: 'feed',
+      table: 'movements',
+      part: feed.id,
+      set: { sources: [{ ...feed.sources[0]!, where: 'coalesce(moved, 0) < 10' }, feed.sources[1]!] },
+    } as never);
+    expect(await store!.refused(turned)).toContain('depend on itself');
+  });
+
+  test('is no place to type records into: each way says where they come from', async () => {
+    await withOwn();
+    const wrong: [string, () => Promise<unknown>, string][] = [
+      ['insert', () => store!.insert('movements', { note: 'x' }), 'come from Purchases and Deliveries'],
+      ['delete', () => store!.write('movements', { remove: [1] }), 'come from Purchases and Deliveries'],
+      ['a shown field', () => change(store!, 'movements', 1, { amount: 3 }), 'Amount is calculated'],
+      ['the link', () => change(store!, 'movements', 1, { purchases: 2 }), 'Purchases'],
+    ];
+    for (const [what, work, words] of wrong) expect(`${what}: ${await store!.refused(work())}`).toContain(words);
+    const required = store!.change({ do: 'changeField', table: 'movements', field: 'note', set: { required: true } });
+    expect(await store!.refused(required)).toContain('records of a feed come by themselves');
+    await agrees(store!, shop!);
   });
 });
-void agrees;
+
+interface FeedJson {
+  readonly id: string;
+  readonly label: string;
+  readonly sources: readonly { readonly table: string; readonly link: string; readonly where: string }[];
+}
+async function theFeed(): Promise<FeedJson> {
+  const { answer } = await ask(ida, 'GET', at(store!, '/model'));
+  const table = (answer.tables as { key: string; feeds: FeedJson[] }[]).find(({ key }) => key === 'movements');
+  return table!.feeds[0]!;
+}

@@ -1,4 +1,5 @@
 import { has, rightsOver, writes, writesIn } from '$core/access/rights';
+import { feedOf } from '$core/flow/feeds';
 import { ownTables } from '$core/model/model';
 import { workspaceRights, type FieldLimit, type WorkspaceRight } from '$core/types/role';
 import type { FieldId, TableId } from '$core/types/identity';
@@ -31,9 +32,10 @@ export function mayOf({ rights, sight, whole }: WorkspaceAccess): May {
       table.id,
       {
         write: writesIn(own),
-        enter: own.enter !== 'none',
+        // Records of a feed come and go with those of its sources.
+        enter: own.enter !== 'none' && !feedOf(table),
         change: own.change !== 'none',
-        delete: own.delete !== 'none',
+        delete: own.delete !== 'none' && !feedOf(table),
         design: own.design,
         still: limits.flatMap(([id, limit]) => (limit === 'seen' ? [id] : [])),
       },

@@ -2,7 +2,8 @@ import { filesOf } from '$core/fieldTypes/files';
 import { plainReading, type Reading } from '$core/fieldTypes/registry';
 import type { Scalar } from '$core/types/expression';
 import type { FieldId } from '$core/types/identity';
-import { fieldOf, findTable, isEntered } from '$core/model/model';
+import { feedOf, sourcesInto } from '$core/flow/feeds';
+import { fieldOf, findTable, isEntered, tableOf } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
 import { directory } from '../access/directory';
@@ -43,6 +44,7 @@ export async function settle(
   { insert = [], update = [], remove = [] }: RecordEdits,
   tried = false,
 ): Promise<TableEdits[]> {
+  requireOwn(writing, table, insert.length + remove.length);
   const sent = [...insert.map((record) => ({ ...record, id: null })), ...update];
   const { settled, problems } = await settleRecords(writing, table, sent, insert.length);
   // Of a single record the database says by itself what it refuses.
@@ -72,6 +74,14 @@ export async function settle(
   if (remove.length === 0) return [{ ...own, remove: [] }, ...pairs];
   const { cleared, gone, others } = await removalEdits(writing.client, writing.access, table, remove);
   return [...cleared, { ...own, remove: gone }, ...pairs, ...others];
+}
+
+/** Records of a feed come and go with those of its sources, and by no other way. */
+function requireOwn({ access }: Writing, { id, label }: Table, count: number): void {
+  if (count === 0 || !feedOf(tableOf(access.whole.model, id))) return;
+  const names = sourcesInto(access.whole.model, id).flatMap(({ source }) => findTable(access.sight, source.id)?.label ?? []);
+  const from = names.length > 0 ? names.join(' and ') : 'other tables';
+  throw refuse(422, `The records of ${label} come from ${from}.`, `Make, change or delete them in ${from}.`);
 }
 
 type Sent = SentRecord & { readonly id: number | null; readonly version?: number };

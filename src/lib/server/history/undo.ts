@@ -101,7 +101,10 @@ export async function undoBatch(pool: Pool, given: WorkspaceAccess, id: number):
   }
 }
 
-/** The workspaces that a batch went over beside its own: those between which it moved records. */
+/**
+ * The workspaces that a batch went over beside its own: those between which it moved records, and those that it would
+ * link again.
+ */
 async function homesOf(connection: Pool | Client, { whole }: WorkspaceAccess, id: number): Promise<{ id: number }[]> {
   const { rows } = await connection.query<{ id: number }>(sql`
     with recursive of(batch) as (
@@ -109,9 +112,14 @@ async function homesOf(connection: Pool | Client, { whole }: WorkspaceAccess, id
       union
       select b.id from of join loom.batches b on b.undone_by = of.batch
     )
-    select distinct w.id
+    select w.id
     from of join loom.moved m using (batch), unnest(array[m.from_workspace, m.to_workspace]) w(id)
     where w.id <> ${whole.id}
+    union
+    select w.id
+    from loom.batches b, jsonb_array_elements(b.inverse) c, loom.workspaces w, jsonb_array_elements(w.model -> 'tables') t
+    where b.id = ${id} and c ->> 'do' = 'addField' and c #>> '{field,type,kind}' = 'link'
+      and t ->> 'id' = c #>> '{field,type,to}' and w.id <> ${whole.id} and w.deleted_at is null
     order by 1
   `);
   return rows;

@@ -12,17 +12,9 @@ import { mostLimited, type Effects, type Ids, type Known } from '../calculation/
 import { columnType, toColumn, wireOf } from '../sql/column';
 import type { Client, Pool } from '../database/pool';
 import { among, prepared, statementEpoch } from '../sql/statement';
-import type { Following, HistoryRow } from './edits';
+import type { Following, WriteDone } from './edits';
 import { defaultsOf, insertRecords } from './insertRecords';
-import { removalEdits } from './removal';
-import { removeRecords } from './removeRecords';
-import { writeEdits } from './writeEdits';
-
-/** What keeping a feed up to date did. */
-interface Fed {
-  readonly effects: readonly Effects[];
-  readonly history: readonly HistoryRow[];
-}
+import { ownFields, takeOut, waitingName } from './writeEdits';
 
 /** The records of a source that may come into its feed or leave it, given what changed. */
 export async function sourcesAffected(run: Following, known: Known, source: StandingSource): Promise<Affected> {
@@ -38,13 +30,13 @@ export async function sourcesAffected(run: Following, known: Known, source: Stan
  * condition. What people entered in them waits, and comes back with them under the same number; what pointed at them is
  * treated as its link says of deleted ones. Neither is a step of the history: it follows from the source.
  */
-export async function feedRecords(run: Following, source: StandingSource, ids: Ids): Promise<Fed> {
+export async function feedRecords(run: Following, source: StandingSource, ids: Ids): Promise<WriteDone> {
   const { leaving, back, come } = await differing(run, source, ids);
-  const left = leaving.length > 0 ? await takeOut(run, source, leaving) : null;
+  const left = leaving.length > 0 ? await takeOut(run, source, leaving) : { effects: [], history: [] };
   const returned = back.length > 0 ? await bringBack(run, source, back) : [];
   const made =
     come === 'all' ? await makeAll(run, source) : come.length > 0 ? await makeFor(run, source, come) : [];
-  return { effects: [...(left?.effects ?? []), ...returned, ...made], history: left?.history ?? [] };
+  return { effects: [...left.effects, ...returned, ...made], history: left.history };
 }
 
 interface Differing {
@@ -72,18 +64,22 @@ function conditionOf(workspace: WorkspaceState, { source, where }: StandingSourc
   return { where: raw(`coalesce(${compiled.where}, false)`), joins: raw(compiled.joins) };
 }
 
-/** How many records a source has that its feed lacks, and how many the feed has that no longer meet its condition. */
+/**
+ * How many records a source has that its feed lacks, and how many the feed has that no longer meet its condition. `stands`: its link is
+ * there already.
+ */
 export async function feedCounts(
   client: Client | Pool,
   workspace: WorkspaceState,
   source: StandingSource,
+  stands = true,
 ): Promise<{ readonly come: number; readonly leave: number }> {
   const { where, joins } = conditionOf(workspace, source, true);
   const { rows } = await client.query<{ come: number; leave: number }>(sql`
     select count(*) filter (where ${where} and f._id is null)::int as come,
       count(*) filter (where not ${where} and f._id is not null)::int as leave
     from ${tableSql(workspace, source.source)} r ${joins}
-    left join ${tableSql(workspace, source.table)} f on f.${identifier(source.link.key)} = r._id
+    left join ${stands ? sql`${tableSql(workspace, source.table)} f on f.${identifier(source.link.key)} = r._id` : sql`(select null::bigint as _id) f on false`}
   `);
   return rows[0] ?? { come: 0, leave: 0 };
 }
@@ -126,55 +122,6 @@ async function differing(run: Following, source: StandingSource, ids: Ids): Prom
     `),
     come: 'all',
   };
-}
-
-/** The fields of a fed table that are people's, or the system's: what waits with a record that left. */
-const ownFields = (table: Table): readonly Field[] =>
-  table.fields.filter((field) => isStored(field) && field.type.kind !== 'formula' && !isFed(field));
-
-/** A field's values are found again under its type as well: what became another type meanwhile is blank. */
-const waitingName = (field: Field): string => `${field.id} ${columnType(field)}`;
-
-async function takeOut(run: Following, { table, link }: StandingSource, ids: readonly number[]): Promise<Fed> {
-  const { client, workspace, access } = run;
-  const pointed = await pointedAt(run, table, ids);
-  const what = `${pointed.length === 1 ? 'a record' : `${pointed.length} records`} of ${table.label}`;
-  const { cleared, others } =
-    pointed.length > 0
-      ? await removalEdits(client, { ...access, workspace, whole: workspace }, table, pointed, `This takes out ${what}`)
-      : { cleared: [], others: [] };
-  const edits = [...cleared, ...others];
-  const beside = edits.length > 0 ? await writeEdits(run, edits) : { history: [], effects: [] };
-  const { history, effects } = await removeRecords(run, { table, insert: [], update: [], remove: ids });
-  const own = ownFields(table);
-  const kept = history.map(({ first, before }) => ({
-    record: first,
-    source: before?.[link.id] ?? null,
-    values: Object.fromEntries(own.map((field) => [waitingName(field), before?.[field.id] ?? null])),
-  }));
-  await client.query(sql`
-    insert into loom.feed_waiting (workspace, table_id, link_id, source_id, record_id, values)
-    select ${homeOf(workspace, table).id}, ${table.id}, ${link.id}, w.*
-    from unnest(
-      ${kept.map(({ source }) => source)}::bigint[],
-      ${kept.map(({ record }) => record)}::bigint[],
-      ${kept.map(({ values }) => JSON.stringify(values))}::jsonb[]
-    ) w
-  `);
-  return { history: beside.history, effects: [...beside.effects, ...effects] };
-}
-
-/** Those of some records that a link from elsewhere points at. */
-async function pointedAt({ client, workspace }: Following, table: Table, ids: readonly number[]): Promise<number[]> {
-  const pointing = table.fields.flatMap(({ type }) => {
-    if (type.kind !== 'counterpart') return [];
-    const { field, table: from } = fieldOf(workspace.model, type.link);
-    const link = identifier(field.key);
-    return [sql`select ${link} as id from ${tableSql(workspace, from)} where ${link} = any(${ids}::bigint[])`];
-  });
-  if (pointing.length === 0) return [];
-  const { rows } = await client.query<{ id: number }>(sql`${join(pointing, ' union ')} order by 1`);
-  return rows.map(({ id }) => id);
 }
 
 /** Makes records of the feed for these of the source. */

@@ -1,3 +1,4 @@
+import { feedOf } from '$core/flow/feeds';
 import { fieldOf, findTable, typeAs } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
@@ -75,7 +76,9 @@ export async function removalOf(
         : { ...effect, ids: effect.ids.filter((id) => !gone.get(effect.table)?.has(id)) },
     )
     .filter((effect) => effect.ids.length > 0);
-  return { remove: [...gone].map(([owner, set]) => ({ table: owner, ids: [...set] })), effects: left };
+  // Records of a feed go with their sources by themselves, and wait for them.
+  const remove = [...gone].filter(([owner]) => owner === table || !feedOf(owner));
+  return { remove: remove.map(([owner, set]) => ({ table: owner, ids: [...set] })), effects: left };
 }
 
 /** What deletions do: links that are cleared, the records that go, and those of other tables that go with them. */

@@ -1,7 +1,7 @@
 import { and, desc, eq, lt } from 'drizzle-orm';
 import { counted } from '$core/base/counted';
 import { describeChange, isOfRecords, applyChange } from '$core/changes/change';
-import { findTable, tableOf } from '$core/model/model';
+import { findField, findTable, tableOf } from '$core/model/model';
 import type { Compiled } from '$core/transfer/work';
 import type { ReceiptLine, TransferPlan, TransferReceipt } from '$core/transfer/receipt';
 import { printTransfer } from '$core/transfer/works';
@@ -112,11 +112,26 @@ async function takesOf(
 ): Promise<TransferPlan['takes']> {
   const takes: TransferPlan['takes'][number][] = [];
   for (const change of changes) {
+    takes.push(...(await fedBy(client, access, change)));
     const named =
       change.do === 'copyRecords' ? change.from : change.do === 'setValues' && !change.source ? change.table : null;
     const table = named === null ? undefined : findTable(access.whole.model, named);
     if (!table || (change.do !== 'copyRecords' && change.do !== 'setValues') || change.chosen.under) continue;
     const count = await countChosen(client, { ...access, workspace: access.whole }, table, change.chosen);
+    takes.push({ table: table.label, count });
+  }
+  return takes;
+}
+
+/** How many records come into a feed by each source that a change gives it. */
+async function fedBy(client: Client, access: WorkspaceAccess, change: Change): Promise<TransferPlan['takes']> {
+  if ((change.do !== 'addPart' && change.do !== 'changePart') || change.kind !== 'feed') return [];
+  const { model } = access.whole;
+  const takes: TransferPlan['takes'][number][] = [];
+  for (const { table: id, where, link } of change.part.sources) {
+    const table = findTable(model, id);
+    if (!table || findField(model, link)) continue;
+    const count = await countChosen(client, { ...access, workspace: access.whole }, table, { where });
     takes.push({ table: table.label, count });
   }
   return takes;

@@ -5,7 +5,8 @@ import { candidateCycle } from '../../parts/dependents';
 import { cycleThrough } from '../../flow/graph';
 import { backAndForth, hierarchyPaths } from '../../flow/hierarchy';
 import { fieldOf, findField, findTable, tableOf } from '../../model/model';
-import type { Model } from '../../types/model';
+import { heldUp } from '../../flow/feeds';
+import type { Model, Table } from '../../types/model';
 import type { Field } from '../../types/field';
 import { checkFieldType } from '../../model/wellMade';
 import { checkFields } from '../../model/names/naming';
@@ -29,7 +30,16 @@ function applyAddField(model: Model, change: AddField): Result<Model> {
   }
   const named = checkFields(tableOf(changed, table.id).fields);
   if (!named.ok) return named;
-  return checkWritten(changed, change.field);
+  const fed = checkFed(tableOf(changed, table.id));
+  return fed.ok ? checkWritten(changed, change.field) : fed;
+}
+
+/** Records of a feed come by themselves, so nothing of them can be required. */
+export function checkFed(table: Table): Result<true> {
+  const required = heldUp(table);
+  return required
+    ? bad(`“${required.label}” cannot be required: records of a feed come by themselves.`, 'Let it be blank.')
+    : good(true);
 }
 
 /** What a field has written in the formula language uses what is there, and nothing comes from itself. */

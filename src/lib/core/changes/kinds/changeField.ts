@@ -9,7 +9,7 @@ import { shownType } from '../../formula/shownType';
 import { checkFields } from '../../model/names/naming';
 import { replaceTable } from '../../model/replace';
 import { checkFieldType } from '../../model/wellMade';
-import { checkWritten } from './addField';
+import { checkFed, checkWritten } from './addField';
 import type { ChangeField } from '../../types/change';
 import type { ChangeDescriptor } from './descriptor';
 import { settingsInWords } from './settingsInWords';
@@ -62,7 +62,8 @@ function applyChangeField(model: Model, change: ChangeField): Result<Model> {
         'Change or remove those first.',
       );
   }
-  return checkWritten(changed, after);
+  const fed = checkFed(tableOf(changed, table.id));
+  return fed.ok ? checkWritten(changed, after) : fed;
 }
 
 /** The field with the change's members in place of its own. */

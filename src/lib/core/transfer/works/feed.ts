@@ -142,6 +142,15 @@ function made(
     if (link) links.set(one, link);
     fed.push({ table: one.table.id, link: field, where: one.where });
   }
+  const standing = feedOf(begun);
+  const part = { id: newId('a'), label: 'Feed', twoWays: [], ...standing, sources: [...(standing?.sources ?? []), ...fed] };
+  // First: a ring is told as one of tables rather than of the fields on its way.
+  const kept = making.add(
+    standing
+      ? { do: 'changePart', kind: 'feed', table: begun.id, part }
+      : { do: 'addPart', kind: 'feed', table: begun.id, at: 0, part },
+  );
+  if (!kept.ok) return kept;
   const marks: FeedColumn = {
     label: markLabel,
     from: Object.fromEntries(sources.map(({ table, mark }) => [tableKey(table), quoteText(mark)])),
@@ -151,22 +160,11 @@ function made(
     const shown = addShown(making, begun.id, sources, links, column, place);
     if (!shown.ok) return shown;
   }
-  const standing = feedOf(begun);
-  const fields = tableOf(making.model, begun.id).fields;
-  const title = fields.find(({ type, label }) => type.kind === 'formula' && type.result.is === 'text' && label !== markLabel);
-  const ended = making.add(
-    ...(isNew && title ? [{ do: 'changeTable', table: begun.id, set: { title: title.id } } as const] : []),
-    standing
-      ? { do: 'changePart', kind: 'feed', table: begun.id, part: { ...standing, sources: [...standing.sources, ...fed] } }
-      : {
-          do: 'addPart',
-          kind: 'feed',
-          table: begun.id,
-          at: 0,
-          part: { id: newId('a'), label: 'Feed', sources: fed, twoWays: [] },
-        },
+  const title = tableOf(making.model, begun.id).fields.find(
+    ({ type, label }) => type.kind === 'formula' && type.result.is === 'text' && label !== markLabel,
   );
-  return ended.ok ? good({ make: making.changes, to: begun.id }) : ended;
+  const titled = isNew && title ? making.add({ do: 'changeTable', table: begun.id, set: { title: title.id } }) : good(true);
+  return titled.ok ? good({ make: making.changes, to: begun.id }) : titled;
 }
 
 /** Adds a column to the table in the making, or what further sources give in one that stands. */

@@ -4,6 +4,7 @@ import { tableSql } from '../../access/workspaceState';
 import { identifier, join, raw, sql } from '../../base/sql';
 import { pairsSql, type SetWork } from './chosen';
 import { effectsOfChanged } from './effects';
+import { leaveFeedsOf } from './feeds';
 import { keptJson } from './history';
 import { lookAt } from './lookedAt';
 import type { SetDone } from './outcome';
@@ -42,6 +43,7 @@ export async function removeRecords(work: SetWork, change: RemoveRecords): Promi
   const { rows } = await client.query<{ n: number }>(sql`select count(*)::int as n from ${stage}`);
   const ids = sql`select id from ${stage}`;
   const { effects } = await effectsOfChanged(work, table, table.fields, ids, rows[0]?.n ?? 0);
+  const fed = await leaveFeedsOf(work, table, ids);
   const lookedAt = await lookAt(work, { table, fields: [], removed: ids });
   const { rowCount } = await client.query(sql`
     with gone as (delete from ${name} t using ${stage} s where t._id = s.id returning t.*)
@@ -54,5 +56,5 @@ export async function removeRecords(work: SetWork, change: RemoveRecords): Promi
       select ${batch}, ${home}, ${table.id}, id, id, ${home}, ${table.id}, target from ${stage}
     `);
   const written = rowCount ?? 0;
-  return { effects, anew: [], aside: [], counts: { chosen: rows[0]?.n ?? 0, written, same: 0, left: [] }, lookedAt };
+  return { effects: [...effects, ...fed], anew: [], aside: [], counts: { chosen: rows[0]?.n ?? 0, written, same: 0, left: [] }, lookedAt };
 }

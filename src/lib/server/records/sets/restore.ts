@@ -1,5 +1,5 @@
 import { quoteIdentifier, quoteText } from '$core/base/sql';
-import { findTable, isStored } from '$core/model/model';
+import { findTable, isFed, isStored } from '$core/model/model';
 import type { FieldId } from '$core/types/identity';
 import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
@@ -13,6 +13,7 @@ import { changedColumns, valueFromJsonSql } from '../../sql/column';
 import { defaultsOf } from '../insertRecords';
 import type { SetWork } from './chosen';
 import { effectsOfChanged, effectsOfMade, keepEstimates } from './effects';
+import { leaveFeedsOf } from './feeds';
 import { keptJson } from './history';
 import { lookAt, type LookedAt } from './lookedAt';
 import { moveApart } from './moveApart';
@@ -108,13 +109,14 @@ const restorers: Readonly<Record<Kind, (step: Restored) => Promise<Done>>> = {
     const found = sql`select id from pg_temp._restored`;
     const count = await countOf(step, found);
     const { effects } = await effectsOfChanged(step, table, table.fields, found, count);
+    const fed = await leaveFeedsOf(step, table, found);
     const lookedAt = await lookAt(step, { table, fields: [], removed: found });
     await client.query(sql`
       with gone as (delete from ${name} t using pg_temp._restored s where t._id = s.id returning t.*)
       insert into loom.history (batch, table_id, first_id, last_id, kind, step, before)
       select ${batch}, ${table.id}, g._id, g._id, 'deleted', ${step.step}, ${keptJson(table, 'g')} from gone g
     `);
-    return { effects, anew: [], lookedAt };
+    return { effects: [...effects, ...fed], anew: [], lookedAt };
   },
   /** What was changed has its values of before. */
   async changed(step) {
@@ -215,7 +217,7 @@ async function nothingPointsAtMade({ client, access }: SetWork, id: number): Pro
       if (type.kind !== 'counterpart') continue;
       const from = findTable(model, type.from);
       const link = from?.fields.find((field) => field.id === type.link);
-      if (!table || !from || !link) continue;
+      if (!table || !from || !link || isFed(link)) continue;
       const column = raw(`r.${quoteIdentifier(link.key)}`);
       const { rows } = await client.query<{ title: string }>(sql`
         select ${raw(seesRecordsOf(access, from.id) ? titleSql(access, from, 'r') : `'a record that you may not see'`)} as title
