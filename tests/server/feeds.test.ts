@@ -5,8 +5,8 @@ import { allCalculated } from '$server/calculation/calculatedFields';
 import type { Pool } from '$server/database/pool';
 import { recalculate } from '$server/records/recalculate';
 import { called, endpointAt } from '../safety/calling';
-import { freshDatabase, makePerson } from './database';
-import { makePlace, text, type Place } from './place';
+import { freshDatabase, join, makePerson } from './database';
+import { makePlace, Place, text } from './place';
 
 let pool: Pool;
 let drop: () => Promise<void>;
@@ -169,7 +169,11 @@ describe('a feed', () => {
     await change(shop!, 'deliveries', 1, { sent: false });
     await store!.change({ do: 'changeField', table: 'movements', field: 'note', set: { type: 'number' } });
     await change(shop!, 'deliveries', 1, { sent: true });
-    expect(await rows(store!, 'movements', 'id', 'note')).toEqual([[1, null], [2, null], [3, null]]);
+    expect(await rows(store!, 'movements', 'id', 'note')).toEqual([
+      [1, null],
+      [2, null],
+      [3, null],
+    ]);
     await agrees(store!, shop!);
   });
 
@@ -193,7 +197,11 @@ describe('a feed', () => {
       await shop!.undo(batch);
     }
     expect(await rows(store!, 'checks', 'movement')).toEqual([['Jar 500'], ['Lid']]);
-    expect(await rows(store!, 'movements', 'id', 'checked')).toEqual([[1, 0], [2, 1], [3, 1]]);
+    expect(await rows(store!, 'movements', 'id', 'checked')).toEqual([
+      [1, 0],
+      [2, 1],
+      [3, 1],
+    ]);
     await agrees(store!, shop!);
   });
 
@@ -216,13 +224,16 @@ describe('a feed', () => {
   });
 
   test('is undone as it was made, and made again', async () => {
-    const before = [await rows(store!, 'purchases', 'id', 'article'), (await ask(ida, 'GET', at(store!, '/model'))).text];
+    const before = [
+      await rows(store!, 'purchases', 'id', 'article'),
+      (await ask(ida, 'GET', at(store!, '/model'))).text,
+    ];
     const { batch } = await fed(store!, movements());
     const undone = await store!.undo(Number(batch));
-    expect([await rows(store!, 'purchases', 'id', 'article'), (await ask(ida, 'GET', at(store!, '/model'))).text.replace(/"version":\d+/, '')]).toEqual([
-      before[0],
-      String(before[1]).replace(/"version":\d+/, ''),
-    ]);
+    expect([
+      await rows(store!, 'purchases', 'id', 'article'),
+      (await ask(ida, 'GET', at(store!, '/model'))).text.replace(/"version":\d+/, ''),
+    ]).toEqual([before[0], String(before[1]).replace(/"version":\d+/, '')]);
     await store!.insert('purchases', { article: 'Late', amount: 1 });
     await store!.undo(undone.batch);
     expect(await rows(store!, 'movements', 'article')).toEqual([['Jar 500'], ['Lid'], ['Jar 500'], ['Late']]);
@@ -233,7 +244,12 @@ describe('a feed', () => {
     await withOwn();
     await change(store!, 'movements', 1, { note: 'first' });
     const feed = await theFeed();
-    const filter = { sources: [{ ...feed.sources[0]!, where: 'amount < 60' }, { ...feed.sources[1]!, where: '' }] };
+    const filter = {
+      sources: [
+        { ...feed.sources[0]!, where: 'amount < 60' },
+        { ...feed.sources[1]!, where: '' },
+      ],
+    };
     const changes = { do: 'changePart', kind: 'feed', table: 'movements', part: feed.id, set: filter } as never;
     const plan = await store!.plan(changes);
     expect(plan.effects[0]?.counts).toEqual([
@@ -241,15 +257,27 @@ describe('a feed', () => {
       { what: 'record of Deliveries come in', count: 1 },
     ]);
     const batch = await store!.change(changes);
-    expect(await rows(store!, 'movements', 'id', 'amount')).toEqual([[2, 50], [3, 30], [4, 5]]);
+    expect(await rows(store!, 'movements', 'id', 'amount')).toEqual([
+      [2, 50],
+      [3, 30],
+      [4, 5],
+    ]);
     await store!.undo(batch);
-    expect(await rows(store!, 'movements', 'id', 'amount', 'note')).toEqual([[1, 100, 'first'], [2, 50, null], [3, 30, null]]);
+    expect(await rows(store!, 'movements', 'id', 'amount', 'note')).toEqual([
+      [1, 100, 'first'],
+      [2, 50, null],
+      [3, 30, null],
+    ]);
     await agrees(store!, shop!);
   });
 
   test('gets a further source, of which its fields show what they are said to', async () => {
     await withOwn();
-    await store!.change({ do: 'addTable', label: 'Losses', fields: [text('What'), { label: 'Kilos', type: 'number' }] });
+    await store!.change({
+      do: 'addTable',
+      label: 'Losses',
+      fields: [text('What'), { label: 'Kilos', type: 'number' }],
+    });
     await store!.insert('losses', { what: 'Broken', kilos: 2 });
     await fed(store!, {
       sources: [{ table: 'losses', mark: 'Lost' }],
@@ -310,6 +338,157 @@ describe('a feed', () => {
     const required = store!.change({ do: 'changeField', table: 'movements', field: 'note', set: { required: true } });
     expect(await store!.refused(required)).toContain('records of a feed come by themselves');
     await agrees(store!, shop!);
+  });
+});
+
+describe('two ways', () => {
+  const turnOn = async (...keys: string[]) => {
+    const { id } = await theFeed();
+    await store!.change({
+      do: 'changePart',
+      kind: 'feed',
+      table: 'movements',
+      part: id,
+      set: { twoWays: keys },
+    } as never);
+  };
+
+  test('what is typed into a feed is written into its source, beside what is the feed’s own', async () => {
+    await withOwn();
+    await turnOn('amount');
+    const { records: answered, batch } = await store!.write('movements', {
+      update: [
+        { id: 3, values: { amount: 33, note: 'counted' } },
+        { id: 1, values: { amount: '101' } },
+      ],
+    });
+    expect(answered.map(({ values }) => [values.amount, values.signed, values.note])).toEqual([
+      [33, -33, 'counted'],
+      [101, 101, null],
+    ]);
+    expect(await rows(shop!, 'deliveries', 'amount')).toEqual([[33], [5]]);
+    expect(await rows(store!, 'purchases', 'amount')).toEqual([[101], [50]]);
+    await store!.undo(batch);
+    expect(await rows(shop!, 'deliveries', 'amount')).toEqual([[30], [5]]);
+    expect(await rows(store!, 'movements', 'amount', 'note')).toEqual([
+      [100, null],
+      [50, null],
+      [30, null],
+    ]);
+    await agrees(store!, shop!);
+  });
+
+  test('goes by the rules and the rights of the source', async () => {
+    await withOwn();
+    await shop!.change({ do: 'addRule', table: 'deliveries', message: 'At most 90.', condition: 'amount <= 90' });
+    await turnOn('amount');
+    expect(await store!.refused(change(store!, 'movements', 3, { amount: 91 }))).toContain('At most 90.');
+    expect(await store!.refused(change(store!, 'movements', 3, { amount: 'many' }))).toContain('Amount');
+    const tom = await makePerson(pool, `Tom ${places}`);
+    await join(pool, await store!.access(), tom, 'editor');
+    const asTom = (role?: 'reader' | 'editor') => async (id: number) => {
+      await pool.query('delete from loom.members where person = $1 and workspace = $2', [
+        tom.id,
+        (await shop!.access()).workspace.id,
+      ]);
+      if (role) await join(pool, await shop!.access(), tom, role);
+      const place = new Place(pool, store!.key, tom);
+      return place.refused(change(place, 'movements', id, { amount: 12 }));
+    };
+    expect(await asTom()(1)).toBe('nothing was refused');
+    expect(await asTom()(3)).toContain('a table that you may not change');
+    expect(await asTom('reader')(3)).toContain('You may not');
+    expect(await asTom('editor')(3)).toBe('nothing was refused');
+    expect(await rows(shop!, 'deliveries', 'amount')).toEqual([[12], [5]]);
+  });
+
+  test('only a plain field of a source is typed into', async () => {
+    await withOwn();
+    expect(await store!.refused(turnOn('signed'))).toContain('Signed is not a plain field');
+    expect(await store!.refused(turnOn('kind'))).toContain('Kind is not a plain field');
+  });
+});
+
+describe('whose data it is', () => {
+  test('sees who feeds from a table and ends it, without any right where the feed is', async () => {
+    await withOwn();
+    const shopkeeper = await makePerson(pool, `Shopkeeper ${places}`);
+    await join(pool, await shop!.access(), shopkeeper, 'administrator');
+    const { answer } = await ask(shopkeeper, 'GET', at(shop!, '/tables/deliveries/feeds-from'));
+    const [feed] = answer.items as { link: string; label: string; workspace: string; records: number }[];
+    expect(feed).toMatchObject({ label: 'Movements', workspace: store!.key, records: 1 });
+    const clerk = await makePerson(pool, `Clerk ${places}`);
+    await join(pool, await shop!.access(), clerk, 'editor');
+    expect((await ask(clerk, 'DELETE', at(shop!, `/tables/deliveries/feeds-from/${feed!.link}`))).status).toBe(403);
+    expect((await ask(shopkeeper, 'DELETE', at(shop!, `/tables/deliveries/feeds-from/${feed!.link}`))).status).toBe(
+      200,
+    );
+    expect(await rows(store!, 'movements', ...shown)).toEqual([
+      ['In', 'Jar 500', '2026-03-01', 100, 'Jar'],
+      ['In', 'Lid', '2026-03-02', 50, 'Lid'],
+    ]);
+    await shop!.insert('deliveries', { article: 'Jar', sent: true });
+    expect(await rows(store!, 'movements', 'id')).toHaveLength(2);
+    await agrees(store!, shop!);
+  });
+
+  test('a person without right to a source sees the feed and no more', async () => {
+    await withOwn();
+    const tom = await makePerson(pool, `Reader ${places}`);
+    await join(pool, await store!.access(), tom, 'reader');
+    const model = (await ask(tom, 'GET', at(store!, '/model'))).text;
+    expect(model).not.toContain('"where":"sent"');
+    const { answer } = await ask(tom, 'GET', at(store!, '/tables/movements/records'));
+    expect((answer.items as { values: { amount: number } }[]).map(({ values }) => values.amount)).toEqual([
+      100, 50, 30,
+    ]);
+    expect((await ask(tom, 'GET', at(store!, '/tables/purchases/feeds-from'))).status).toBe(403);
+    expect((await ask(tom, 'GET', at(store!, '/tables/movements/feed/check'))).status).toBe(403);
+  });
+
+  test('a feed that ends keeps its records, with what they showed as values to be typed over', async () => {
+    await withOwn();
+    const batch = await store!.change({ do: 'endFeed', table: 'movements' });
+    await change(store!, 'movements', 1, { amount: 99 });
+    await store!.insert('movements', { article: 'By hand' });
+    await shop!.write('deliveries', { remove: [1] });
+    expect(await rows(store!, 'movements', 'article', 'amount', 'signed')).toEqual([
+      ['Jar 500', 99, 99],
+      ['Lid', 50, 50],
+      ['Jar 500', 30, -30],
+      ['By hand', null, null],
+    ]);
+    await agrees(store!, shop!);
+    // A feed has no records but those of its sources.
+    expect(await store!.refused(store!.undo(batch))).toContain(
+      '2 records of Movements stand for no record of a source',
+    );
+    await store!.write('movements', { remove: [3, 4] });
+    await store!.undo(batch);
+    await shop!.insert('deliveries', { article: 'Late', sent: true });
+    expect(await rows(store!, 'movements', 'article', 'amount')).toEqual([
+      ['Jar 500', 100],
+      ['Lid', 50],
+      ['Late', null],
+    ]);
+    await agrees(store!, shop!);
+  });
+
+  test('a check finds what a pass from nothing would change, and nothing else', async () => {
+    await withOwn();
+    const check = async () => (await ask(ida, 'GET', at(store!, '/tables/movements/feed/check'))).answer;
+    const { fields, ...counts } = await check();
+    expect(counts).toEqual({ records: 3, lacking: 0, beyond: 0 });
+    expect((fields as { differ: number }[]).every(({ differ }) => differ === 0)).toBe(true);
+    // Behind the product's back.
+    await pool.query(`update ${store!.key}.movements set amount = 1 where _id = 2`);
+    await pool.query(`update ${shop!.key}.deliveries set sent = not sent`);
+    const after = await check();
+    expect(after).toMatchObject({ lacking: 1, beyond: 1 });
+    expect((after.fields as { field: string; differ: number }[]).filter(({ differ }) => differ > 0)).toEqual([
+      { field: 'amount', label: 'Amount', differ: 1 },
+      { field: 'sent', label: 'Sent', differ: 1 },
+    ]);
   });
 });
 

@@ -23,6 +23,8 @@ export interface LinkWish {
   readonly field: Omit<Field, 'type' | 'id'>;
   readonly onDelete: DeletionRule;
   readonly many: boolean;
+  /** Of a feed's source: only the feed writes it. */
+  readonly fed?: true;
   /** How the other side is called; its table's label unless said otherwise. */
   readonly counterpart?: Partial<FieldNames> & { readonly off?: true };
 }
@@ -97,7 +99,13 @@ export function changesToAddLink(
           field: {
             ...wish.field,
             id: link,
-            type: { kind: 'link', to: target.id, onDelete: wish.onDelete, counterpart },
+            type: {
+              kind: 'link',
+              to: target.id,
+              onDelete: wish.onDelete,
+              counterpart,
+              ...(wish.fed ? { fed: true } : {}),
+            },
           },
           counterpart: {
             at: otherAt,

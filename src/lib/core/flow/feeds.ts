@@ -1,6 +1,6 @@
 import type { Feed, FeedSource } from '../types/feed';
 import type { FieldId, TableId } from '../types/identity';
-import { findField, findTable, isFed } from '../model/model';
+import { findField, findTable, isEntered, isFed } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Field } from '../types/field';
 import { partsOf } from '../types/part';
@@ -68,3 +68,29 @@ export function feedDependencies(model: Model, id: FieldId): readonly Dependency
 /** A field that records of a feed would have to be made with, though they come by themselves; null where there is none. */
 export const heldUp = (table: Table): Field | null =>
   feedOf(table) ? (table.fields.find(({ required, ...field }) => required !== false && !isFed(field)) ?? null) : null;
+
+/**
+ * The fields of the sources that a field of the feed shows as they are, by the links of the sources; null where it works
+ * something out of any.
+ */
+export function shownOf(
+  table: Table,
+  { sources }: Pick<Feed, 'sources'>,
+  id: FieldId,
+): ReadonlyMap<FieldId, FieldId> | null {
+  const type = table.fields.find((one) => one.id === id)?.type;
+  if (type?.kind !== 'formula') return null;
+  const shown = type.formula.do === 'case' ? type.formula.whens.map(({ then }) => then) : [type.formula];
+  const found = new Map<FieldId, FieldId>();
+  for (const one of shown) {
+    if (one.do !== 'field' || one.through.length !== 1) return null;
+    const [link = ''] = one.through;
+    if (!sources.some((source) => source.link === link) || found.has(link)) return null;
+    found.set(link, one.field);
+  }
+  return found;
+}
+
+/** Whether people type into a field: what they enter, and what they enter into a source through its feed. */
+export const isTypedInto = (table: Table, field: Field): boolean =>
+  isEntered(field) || (field.type.kind === 'formula' && feedOf(table)?.twoWays.includes(field.id) === true);

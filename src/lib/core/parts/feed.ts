@@ -1,5 +1,5 @@
 import { bad, good, type Result } from '../base/problem';
-import { feedOf, heldUp } from '../flow/feeds';
+import { feedOf, heldUp, shownOf } from '../flow/feeds';
 import { cycleThrough } from '../flow/graph';
 import { conditionMissing, dependsOnViewer } from '../flow/dependencies';
 import { checkCondition } from '../formula/checker';
@@ -20,19 +20,6 @@ declare module '../types/part' {
 
 const pathOf = ({ key, home }: Table): string => (home === undefined ? key : `${home}.${key}`);
 
-/** The field of the source that a calculated field of the feed shows as it is, where each of its cases does. */
-export function shownOf(model: Model, table: Table, { sources }: Pick<Feed, 'sources'>, id: FieldId) {
-  const field = table.fields.find((one) => one.id === id);
-  if (field?.type.kind !== 'formula') return null;
-  const { formula } = field.type;
-  const shown = formula.do === 'case' ? formula.whens.map(({ then }) => then) : [formula];
-  const found = new Map<FieldId, FieldId>();
-  for (const one of shown)
-    if (one.do === 'field' && one.through.length === 1 && sources.some(({ link }) => link === one.through[0]))
-      found.set(one.through[0] ?? '', one.field);
-  return found.size > 0 ? found : null;
-}
-
 function checkSource(model: Model, table: Table, source: FeedSource, at: string): Result<true> {
   const from = findTable(model, source.table);
   if (!from) return bad('A source of the feed is a table that is not there.', 'Choose another table.', `${at}/table`);
@@ -42,13 +29,13 @@ function checkSource(model: Model, table: Table, source: FeedSource, at: string)
   if (link?.type.kind !== 'link' || !isFed(link) || link.type.to !== from.id)
     return bad(`${table.label} has no link of a feed to ${from.label}.`, 'Add the source again.', `${at}/link`);
   if (source.where && conditionMissing(model, source.where))
-    return bad(
-      `The condition for ${from.label} uses a field that is not there.`,
-      'Write it again.',
-      `${at}/where`,
-    );
+    return bad(`The condition for ${from.label} uses a field that is not there.`, 'Write it again.', `${at}/where`);
   return source.where && dependsOnViewer(source.where)
-    ? bad(`The condition for ${from.label} would be another for everybody who looks.`, 'Leave person() out.', `${at}/where`)
+    ? bad(
+        `The condition for ${from.label} would be another for everybody who looks.`,
+        'Leave person() out.',
+        `${at}/where`,
+      )
     : good(true);
 }
 
@@ -63,7 +50,7 @@ function check(model: Model, table: Table, part: Feed): Result<true> {
       return bad('The feed has one link twice.', 'Leave one of the sources out.', `/sources/${at}`);
   }
   for (const [at, id] of part.twoWays.entries())
-    if (!shownOf(model, table, part, id))
+    if (!shownOf(table, part, id))
       return bad(
         `${findField(model, id)?.field.label ?? 'A field'} is not a plain field of a source.`,
         'Only such a field can be typed into.',
@@ -72,14 +59,12 @@ function check(model: Model, table: Table, part: Feed): Result<true> {
   const fed: Table = { ...table, parts: { ...table.parts, feed: [part] } };
   const required = heldUp(fed);
   if (required)
-    return bad(
-      `“${required.label}” is required, and records of a feed come by themselves.`,
-      'Let it be blank.',
-    );
+    return bad(`“${required.label}” is required, and records of a feed come by themselves.`, 'Let it be blank.');
   const after = replaceTable(model, fed);
   for (const [at, { link }] of part.sources.entries()) {
     const ring = cycleThrough(after, link);
-    if (ring) return bad(ringWords(after, ring), 'Leave one of these tables or conditions out.', `/sources/${at}`, ring);
+    if (ring)
+      return bad(ringWords(after, ring), 'Leave one of these tables or conditions out.', `/sources/${at}`, ring);
   }
   return good(true);
 }
@@ -107,8 +92,7 @@ export const feed: PartDescriptor<'feed'> = {
   idPrefix: 'a',
   needs: 'design',
   check,
-  conditions: ({ sources }) =>
-    sources.flatMap(({ where, table }) => (where ? [{ condition: where, table }] : [])),
+  conditions: ({ sources }) => sources.flatMap(({ where, table }) => (where ? [{ condition: where, table }] : [])),
   // Who may not see what decides on the records sees the records, and no more.
   keeping: (part, kept) => ({ ...part, sources: part.sources.filter(({ where }) => !where || kept(where)) }),
   following: (part, { old, now, own, turned }) => ({
@@ -139,9 +123,13 @@ export const feed: PartDescriptor<'feed'> = {
       const link = fieldNamed(table, String(one.link));
       if (!link) return bad(`${table.label} has no field “${String(one.link)}”.`, undefined, `${place}/link`);
       const text = String(one.where ?? '').trim();
-      const { expression, problems } = text === '' ? { expression: null, problems: [] } : checkCondition(model, from.id, text);
+      const { expression, problems } =
+        text === '' ? { expression: null, problems: [] } : checkCondition(model, from.id, text);
       if (text !== '' && !expression)
-        return { ok: false, problem: { ...(problems[0] ?? { message: 'This is no condition.' }), at: `${place}/where` } };
+        return {
+          ok: false,
+          problem: { ...(problems[0] ?? { message: 'This is no condition.' }), at: `${place}/where` },
+        };
       sources.push({ table: from.id, link: link.id, where: expression ?? null });
     }
     const twoWays: FieldId[] = [];

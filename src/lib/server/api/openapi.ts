@@ -22,6 +22,7 @@ import * as search from './search';
 import * as setAside from './setAside';
 import * as structure from './structure';
 import * as duplicates from './duplicates';
+import * as feeds from './feeds';
 import * as transfers from './transfers';
 import * as calendars from './views/calendars';
 import * as views from './views/views';
@@ -52,6 +53,7 @@ const parts: readonly (readonly [tag: string, calls: Readonly<Record<string, unk
   ['Set aside', setAside],
   ['Transfer', transfers],
   ['Transfer', duplicates],
+  ['Transfer', feeds],
   ['Events', events],
   ['Webhooks', webhooks],
 ];

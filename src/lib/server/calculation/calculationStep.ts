@@ -8,6 +8,7 @@ import { quoteIdentifier } from '$core/base/sql';
 import { homeOf, tableName, tableSql, type WorkspaceState } from '../access/workspaceState';
 import { columnNames } from '../sql/column';
 
+import type { Client, Pool } from '../database/pool';
 import { among, prepared, statementEpoch, written, type Statement } from '../sql/statement';
 import { linksOf, targetsIn } from './effects';
 import type { Effects, Ids, Known } from './effects';
@@ -109,6 +110,25 @@ export function stepStatement(
     `;
     return returned && locks ? withParentsLocked(workspace, table, ids, update) : update;
   });
+}
+
+/** How many records differ in calculated fields of a table from what these come to now, by field. */
+export async function differingValues(
+  client: Client | Pool,
+  workspace: WorkspaceState,
+  table: Table,
+  fields: readonly CalculatedField[],
+): Promise<{ readonly field: Field; readonly count: number }[]> {
+  if (fields.length === 0) return [];
+  const names = fields.map(({ field }) => identifier(field.key));
+  const counts = names.map(
+    (name, at) => sql`count(*) filter (where t.${name} is distinct from c.${name})::int as ${raw(`n${at}`)}`,
+  );
+  const { rows } = await client.query<Record<string, number>>(sql`
+    select ${join(counts)} from ${tableSql(workspace, table)} t
+    join (${layersSql(workspace, table, fields, null, 'grouped')}) c on c._id = t._id
+  `);
+  return fields.map(({ field }, at) => ({ field, count: rows[0]?.[`n${at}`] ?? 0 }));
 }
 
 /**

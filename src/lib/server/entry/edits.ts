@@ -1,4 +1,5 @@
 import type { FieldId } from '$core/types/identity';
+import { feedOf, shownOf } from '$core/flow/feeds';
 import { fieldOf } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import type { Model, Table } from '$core/types/model';
@@ -29,6 +30,13 @@ export interface RecordEdits {
   readonly ask?: boolean;
 }
 
+/** The fields of sources that typing into a field of a feed changes. */
+function sourceFields(model: Model, table: Table, field: Field): readonly Field[] {
+  const feed = feedOf(table);
+  const shown = feed?.twoWays.includes(field.id) ? shownOf(table, feed, field.id) : null;
+  return [...(shown?.values() ?? [])].map((id) => fieldOf(model, id).field);
+}
+
 /** The fields that edits may change. A link to many changes where its pairs point. */
 export function editedFields(
   model: Model,
@@ -43,6 +51,6 @@ export function editedFields(
       const { type } = field;
       return type.kind === 'counterpart' && type.over !== undefined
         ? [field, fieldOf(model, type.link).field, fieldOf(model, type.over).field]
-        : [field];
+        : [field, ...sourceFields(model, table, field)];
     });
 }

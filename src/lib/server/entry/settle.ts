@@ -19,6 +19,7 @@ import { pairEdits } from '../records/pairs';
 import { removalEdits } from '../records/removal';
 import type { RecordEdits, SentRecord } from './edits';
 import { findMatches, type Match } from './matches';
+import { throughFeed } from './throughFeed';
 import { SeveralProblems } from './writeRefusals';
 import { sql } from '../base/sql';
 
@@ -45,8 +46,12 @@ export async function settle(
   tried = false,
 ): Promise<TableEdits[]> {
   requireOwn(writing, table, insert.length + remove.length);
-  const sent = [...insert.map((record) => ({ ...record, id: null })), ...update];
+  const { own: edited, sources } = await throughFeed(writing, table, update);
+  const sent = [...insert.map((record) => ({ ...record, id: null })), ...edited];
   const { settled, problems } = await settleRecords(writing, table, sent, insert.length);
+  const through: TableEdits[] = [];
+  for (const { table: source, update: meant } of sources)
+    through.push(...(await settle(writing, source, { update: meant }, tried)));
   // Of a single record the database says by itself what it refuses.
   const further =
     tried || settled.length > 1 ? await problemsOfDrafts(writing.client, writing.access, table, settled) : [];
@@ -71,7 +76,7 @@ export async function settle(
         ...changed.flatMap(({ id, pairs }) => (pairs.size > 0 ? [{ record: id, isNew: false, pairs }] : [])),
       ];
   const pairs = await pairEdits(writing, paired);
-  if (remove.length === 0) return [{ ...own, remove: [] }, ...pairs];
+  if (remove.length === 0) return [{ ...own, remove: [] }, ...pairs, ...through];
   const { cleared, gone, others } = await removalEdits(writing.client, writing.access, table, remove);
   return [...cleared, { ...own, remove: gone }, ...pairs, ...others];
 }
@@ -79,7 +84,9 @@ export async function settle(
 /** Records of a feed come and go with those of its sources, and by no other way. */
 function requireOwn({ access }: Writing, { id, label }: Table, count: number): void {
   if (count === 0 || !feedOf(tableOf(access.whole.model, id))) return;
-  const names = sourcesInto(access.whole.model, id).flatMap(({ source }) => findTable(access.sight, source.id)?.label ?? []);
+  const names = sourcesInto(access.whole.model, id).flatMap(
+    ({ source }) => findTable(access.sight, source.id)?.label ?? [],
+  );
   const from = names.length > 0 ? names.join(' and ') : 'other tables';
   throw refuse(422, `The records of ${label} come from ${from}.`, `Make, change or delete them in ${from}.`);
 }

@@ -8,6 +8,7 @@ declare module './kind' {
   interface TypeJson {
     readonly to?: string;
     readonly many?: boolean;
+    readonly fed?: boolean;
     readonly onDelete?: DeletionRule;
     readonly shows?: readonly string[];
     readonly candidates?: string;
@@ -26,6 +27,7 @@ export const link: StoredKind<'link'> = {
       'key or id of the table a link points at; workspace.table for one of another workspace',
     ),
     many: Joi.boolean(),
+    fed: Joi.boolean().description('the link of a feed to one of its sources: only the feed writes it'),
     onDelete: Joi.string()
       .valid('prevent', 'clear', 'remove')
       .description('what becomes of this field when the linked record is deleted'),

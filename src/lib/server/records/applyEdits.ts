@@ -61,11 +61,9 @@ export async function applyEdits(
   await requireEntered(client, access, edits, inserted);
   await holdRules(writing, edits, inserted);
   const edited = new Gathered(effects).changedFields();
-  const tables = [
-    ...edits.map(({ table }) => table),
-    ...tablesFrom(model, edited),
-    ...followed.touched,
-  ].map(({ id }) => id);
+  const tables = [...edits.map(({ table }) => table), ...tablesFrom(model, edited), ...followed.touched].map(
+    ({ id }) => id,
+  );
   const made = inserted[edits.findIndex(({ table }) => table === answered?.table)] ?? [];
   const ids = [...made, ...(answered?.changed ?? [])];
   // Answered is what the person sees of it.

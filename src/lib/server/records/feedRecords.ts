@@ -34,8 +34,7 @@ export async function feedRecords(run: Following, source: StandingSource, ids: I
   const { leaving, back, come } = await differing(run, source, ids);
   const left = leaving.length > 0 ? await takeOut(run, source, leaving) : { effects: [], history: [] };
   const returned = back.length > 0 ? await bringBack(run, source, back) : [];
-  const made =
-    come === 'all' ? await makeAll(run, source) : come.length > 0 ? await makeFor(run, source, come) : [];
+  const made = come === 'all' ? await makeAll(run, source) : come.length > 0 ? await makeFor(run, source, come) : [];
   return { effects: [...left.effects, ...returned, ...made], history: left.history };
 }
 
@@ -108,8 +107,7 @@ async function differing(run: Following, source: StandingSource, ids: Ids): Prom
       come: coming.flatMap(({ id, waits: has }) => (has === null ? [id as number] : [])),
     };
   }
-  const listed = async (select: Sql) =>
-    (await client.query<{ id: number }>(select)).rows.map(({ id }) => id);
+  const listed = async (select: Sql) => (await client.query<{ id: number }>(select)).rows.map(({ id }) => id);
   return {
     leaving: source.where
       ? await listed(sql`
@@ -171,7 +169,8 @@ async function barredValues(
   const sent = sql`unnest(${given.map((value) => toColumn(field, value))}::${raw(type)}[]) with ordinality u(value, n)`;
   const value = sql`u.value${raw(cast)}`;
   const target = field.type.kind === 'link' ? tableOf(workspace.model, field.type.to) : null;
-  const isThere = (of: Table, column: Sql) => sql`exists (select from ${tableSql(workspace, of)} t where t.${column} = ${value})`;
+  const isThere = (of: Table, column: Sql) =>
+    sql`exists (select from ${tableSql(workspace, of)} t where t.${column} = ${value})`;
   const bars = [
     ...(target ? [sql`not ${isThere(target, raw('_id'))}`] : []),
     ...(field.unique ? [isThere(table, identifier(field.key))] : []),

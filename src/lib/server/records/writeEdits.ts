@@ -46,7 +46,14 @@ export async function leaveFeeds(run: Following, table: Table, ids: readonly num
         select _id as id from ${tableSql(run.workspace, source.table)}
         where ${identifier(source.link.key)} = any(${ids}::bigint[]) order by 1
       `);
-      if (rows.length > 0) done.push(await takeOut(run, source, rows.map(({ id }) => id)));
+      if (rows.length > 0)
+        done.push(
+          await takeOut(
+            run,
+            source,
+            rows.map(({ id }) => id),
+          ),
+        );
     }
   return { history: done.flatMap(({ history }) => history), effects: done.flatMap(({ effects }) => effects) };
 }

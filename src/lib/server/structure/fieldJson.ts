@@ -201,6 +201,7 @@ export function fieldJson(model: Model, one: Field): Record<string, unknown> {
       type: 'link',
       to: tablePath(tableOf(model, type.to)),
       many: false,
+      ...(type.fed ? { fed: true } : {}),
       onDelete: type.onDelete,
       counterpart: { key: other.key, label: other.label, many: !unique, ...(other.off ? { off: true } : {}) },
       ...(type.shows ? { shows: type.shows.map((shown) => fieldOf(model, shown).field.key) } : {}),

@@ -121,7 +121,10 @@ function made(
   const fed: FeedSource[] = [];
   for (const one of sources) {
     const owner = tableOf(making.model, begun.id);
-    const label = freeLabel(one.table.label, owner.fields.map((field) => field.label));
+    const label = freeLabel(
+      one.table.label,
+      owner.fields.map((field) => field.label),
+    );
     const { field, changes } = changesToAddLink(making.model, {
       table: begun.id,
       at: newFieldPlace(owner.fields),
@@ -129,21 +132,22 @@ function made(
       field: { key: newFieldKey(owner.fields, label), label, help: '', required: false, unique: true },
       onDelete: 'remove',
       many: false,
+      fed: true,
     });
-    const linked = making.add(
-      ...changes.map((change) =>
-        change.do === 'addField' && change.field.type.kind === 'link'
-          ? { ...change, field: { ...change.field, type: { ...change.field.type, fed: true as const } } }
-          : change,
-      ),
-    );
+    const linked = making.add(...changes);
     if (!linked.ok) return linked;
     const link = tableOf(making.model, begun.id).fields.find(({ id }) => id === field);
     if (link) links.set(one, link);
     fed.push({ table: one.table.id, link: field, where: one.where });
   }
   const standing = feedOf(begun);
-  const part = { id: newId('a'), label: 'Feed', twoWays: [], ...standing, sources: [...(standing?.sources ?? []), ...fed] };
+  const part = {
+    id: newId('a'),
+    label: 'Feed',
+    twoWays: [],
+    ...standing,
+    sources: [...(standing?.sources ?? []), ...fed],
+  };
   // First: a ring is told as one of tables rather than of the fields on its way.
   const kept = making.add(
     standing
@@ -163,7 +167,8 @@ function made(
   const title = tableOf(making.model, begun.id).fields.find(
     ({ type, label }) => type.kind === 'formula' && type.result.is === 'text' && label !== markLabel,
   );
-  const titled = isNew && title ? making.add({ do: 'changeTable', table: begun.id, set: { title: title.id } }) : good(true);
+  const titled =
+    isNew && title ? making.add({ do: 'changeTable', table: begun.id, set: { title: title.id } }) : good(true);
   return titled.ok ? good({ make: making.changes, to: begun.id }) : titled;
 }
 
@@ -231,7 +236,10 @@ export const feed: WorkDescriptor<'feed'> = {
   label: 'Feed a table from others',
   help: 'A table that always shows the records of others: what changes there is changed here at once.',
   title: (model, { label, sources }) =>
-    `${label} fed from ${sources.map(({ table }) => readTable(model, table, '')).map((table) => (table.ok ? table.value.label : 'a table')).join(' and ')}`,
+    `${label} fed from ${sources
+      .map(({ table }) => readTable(model, table, ''))
+      .map((table) => (table.ok ? table.value.label : 'a table'))
+      .join(' and ')}`,
   compile: (_, { make }) => good({ changes: make, links: [], formulas: [], problems: [] }),
   print: (model, { to, label, isNew, sources, markLabel, columns }) => ({
     work: 'feed',
@@ -250,9 +258,13 @@ export const feed: WorkDescriptor<'feed'> = {
     if (standing && !feedOf(standing.value))
       return bad(`${standing.value.label} is no feed.`, 'Choose a feed, or a new table.', '/to');
     const label = standing ? standing.value.label : String((json.to as Written).label ?? '').trim();
-    const columns = json.fields === undefined
-      ? proposed(model, sources.value.map(({ table }) => table))
-      : (json.fields as readonly FeedColumn[]);
+    const columns =
+      json.fields === undefined
+        ? proposed(
+            model,
+            sources.value.map(({ table }) => table),
+          )
+        : (json.fields as readonly FeedColumn[]);
     const markLabel = String(json.markLabel ?? 'Source').trim();
     const result = made(model, sources.value, standing?.value ?? label, markLabel, columns);
     if (!result.ok) return result;

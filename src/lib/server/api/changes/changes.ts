@@ -6,6 +6,7 @@ import type { WorkspaceAccess } from '../../access/workspaceAccess';
 import { refuse } from '../../base/refusal';
 import { oneOf } from '../../http/oneOf';
 import { copyTableChanges, type CopyWish } from './copyTable';
+import { feedChanges } from './feeds';
 import { fieldChanges } from './fields';
 import { linkChanges } from './links';
 import { optionChanges } from './options';
@@ -34,6 +35,7 @@ const sentChanges = {
   ...fieldChanges,
   ...ruleChanges,
   ...partChanges,
+  ...feedChanges,
   ...optionChanges,
   ...linkChanges,
 };

@@ -58,6 +58,7 @@ export function* addField(
     field,
     onDelete: json.onDelete ?? 'prevent',
     many: json.many ?? false,
+    ...(json.fed ? { fed: true } : {}),
     counterpart: counterpart && {
       label: counterpart.label,
       key: counterpart.key,

@@ -63,10 +63,10 @@ export async function loadSheets(
   for (const statement of structure.rules) await client.query(statement);
   await phase('calculation', 0);
   const fields = [...records.written].flatMap((table) => table.fields.map(({ id }) => id));
-  const { touched, history } = await recalculate(
-    { client, access, exclusive: true, anew: anewOf(loading, fields) },
-    [...structure.effects, { changed: fields.map((field) => [field, 'all'] as const) }],
-  );
+  const { touched, history } = await recalculate({ client, access, exclusive: true, anew: anewOf(loading, fields) }, [
+    ...structure.effects,
+    { changed: fields.map((field) => [field, 'all'] as const) },
+  ]);
   const { batch } = await recordBatch(
     { ...writing, access },
     { kind: 'load', title, changes, inverse: structure.inverse },

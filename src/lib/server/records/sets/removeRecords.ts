@@ -56,5 +56,11 @@ export async function removeRecords(work: SetWork, change: RemoveRecords): Promi
       select ${batch}, ${home}, ${table.id}, id, id, ${home}, ${table.id}, target from ${stage}
     `);
   const written = rowCount ?? 0;
-  return { effects: [...effects, ...fed], anew: [], aside: [], counts: { chosen: rows[0]?.n ?? 0, written, same: 0, left: [] }, lookedAt };
+  return {
+    effects: [...effects, ...fed],
+    anew: [],
+    aside: [],
+    counts: { chosen: rows[0]?.n ?? 0, written, same: 0, left: [] },
+    lookedAt,
+  };
 }

@@ -1,7 +1,15 @@
-import { sourcesInto } from '$core/flow/feeds';
-import { findField } from '$core/model/model';
+import { sourcesInto, type StandingSource } from '$core/flow/feeds';
+import { counted } from '$core/base/counted';
+import { findField, tableOf } from '$core/model/model';
+import type { TableId } from '$core/types/identity';
 import type { AddPart, ChangePart } from '$core/types/change';
+import { tableSql, type WorkspaceState } from '../../access/workspaceState';
+import { refuse } from '../../base/refusal';
+import { identifier, join, raw, sql } from '../../base/sql';
+import type { Client } from '../../database/pool';
+import type { Following, WriteDone } from '../../records/edits';
 import { feedCounts } from '../../records/feedRecords';
+import { takeOut } from '../../records/writeEdits';
 import type { StoredChange } from './descriptor';
 
 /** Of the parts only feeds concern records: which of them there are is worked out anew. */
@@ -18,9 +26,54 @@ const ofFeeds: Required<Pick<StoredChange<AddPart | ChangePart>, 'counts' | 'wor
     }
     return { counts };
   },
-  work: async ({ kind, table }, { access }) =>
-    kind === 'feed' ? { anew: sourcesInto(access.workspace.model, table).map(({ link }) => link.id) } : {},
+  async work(change, { client, access, before }) {
+    if (change.kind !== 'feed') return {};
+    const { workspace } = access;
+    if (change.do === 'addPart') await requireSources(client, workspace, change.table);
+    const kept = new Set(change.part.sources.map(({ link }) => link));
+    const left = await takenOut(
+      { client, access, workspace, exclusive: true },
+      sourcesInto(before, change.table).filter(({ link }) => !kept.has(link.id)),
+    );
+    return { ...left, anew: sourcesInto(workspace.model, change.table).map(({ link }) => link.id) };
+  },
 };
+
+/** A table that is to be fed has no records but those of its sources. */
+async function requireSources(client: Client, workspace: WorkspaceState, id: TableId): Promise<void> {
+  const table = tableOf(workspace.model, id);
+  const linked = sourcesInto(workspace.model, id).map(({ link }) => sql`${identifier(link.key)} is not null`);
+  const { rows } = await client.query<{ n: number }>(sql`
+    select count(*)::int as n from ${tableSql(workspace, table)}
+    where not (${linked.length > 0 ? join(linked, ' or ') : raw('false')})
+  `);
+  const count = rows[0]?.n ?? 0;
+  if (count > 0)
+    throw refuse(
+      409,
+      `${counted(count, 'record')} of ${table.label} ${count === 1 ? 'stands' : 'stand'} for no record of a source.`,
+      'Delete them first, or feed another table.',
+    );
+}
+
+/** The records of sources that a feed no longer has leave it. */
+async function takenOut(run: Following, sources: readonly StandingSource[]): Promise<WriteDone> {
+  const done: WriteDone[] = [];
+  for (const { table, link } of sources) {
+    const { rows } = await run.client.query<{ id: number }>(sql`
+      select _id as id from ${tableSql(run.workspace, table)} where ${identifier(link.key)} is not null order by 1
+    `);
+    if (rows.length > 0)
+      done.push(
+        await takeOut(
+          run,
+          { table, link },
+          rows.map(({ id }) => id),
+        ),
+      );
+  }
+  return { history: done.flatMap(({ history }) => history), effects: done.flatMap(({ effects }) => effects) };
+}
 
 export const addPart: StoredChange<AddPart> = ofFeeds;
 export const changePart: StoredChange<ChangePart> = ofFeeds;
