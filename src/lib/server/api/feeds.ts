@@ -4,7 +4,8 @@ import { tableAt, type WorkspaceAccess } from '../access/workspaceAccess';
 import { notHere, refuse } from '../base/refusal';
 import { whole } from '../base/listed';
 import { workspaceEndpoint } from '../http/endpoint';
-import { endedBySource, feedDifferences, recordsFrom } from '../structure/feeds';
+import { fedFrom } from '../records/feedRecords';
+import { endedBySource, feedDifferences } from '../structure/feeds';
 
 const ofTable = '/api/workspaces/{ws}/tables/{t}';
 
@@ -39,7 +40,7 @@ export const getFeedsFrom = workspaceEndpoint({
         workspace: home.key,
         table: source.table.key,
         label: source.table.label,
-        records: await recordsFrom(pool, access, source),
+        records: (await fedFrom(pool, access.whole, source)).fed,
       });
     }
     return whole(items);

@@ -63,6 +63,19 @@ function conditionOf(workspace: WorkspaceState, { source, where }: StandingSourc
   return { where: raw(`coalesce(${compiled.where}, false)`), joins: raw(compiled.joins) };
 }
 
+/** How many records a source has, and how many of its feed stand for them. */
+export async function fedFrom(
+  client: Client | Pool,
+  workspace: WorkspaceState,
+  { table, source, link }: StandingSource,
+): Promise<{ readonly read: number; readonly fed: number }> {
+  const { rows } = await client.query<{ read: number; fed: number }>(sql`
+    select (select count(*)::int from ${tableSql(workspace, source)}) as read,
+      (select count(${identifier(link.key)})::int from ${tableSql(workspace, table)}) as fed
+  `);
+  return rows[0] ?? { read: 0, fed: 0 };
+}
+
 /**
  * How many records a source has that its feed lacks, and how many the feed has that no longer meet its condition. `stands`: its link is
  * there already.

@@ -48,14 +48,6 @@ export async function feedDifferences(pool: Pool, access: WorkspaceAccess, table
   });
 }
 
-/** How many records a feed has of a source. */
-export async function recordsFrom(pool: Pool, { whole }: WorkspaceAccess, source: StandingSource): Promise<number> {
-  const { rows } = await pool.query<{ n: number }>(
-    sql`select count(${identifier(source.link.key)})::int as n from ${tableSql(whole, source.table)}`,
-  );
-  return rows[0]?.n ?? 0;
-}
-
 /**
  * Ends what a feed takes of a table, for whoever designs that table: whose data it is decides, whatever they may do where
  * the feed is. A step of the source's history.

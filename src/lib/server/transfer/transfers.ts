@@ -1,6 +1,7 @@
 import { and, desc, eq, lt } from 'drizzle-orm';
 import { counted } from '$core/base/counted';
 import { describeChange, isOfRecords, applyChange } from '$core/changes/change';
+import { sourcesInto } from '$core/flow/feeds';
 import { findField, findTable, tableOf } from '$core/model/model';
 import type { Compiled } from '$core/transfer/work';
 import type { ReceiptLine, TransferPlan, TransferReceipt } from '$core/transfer/receipt';
@@ -9,6 +10,7 @@ import type { Change } from '$core/types/change';
 import type { Model } from '$core/types/model';
 import type { Transfer } from '$core/types/transfer';
 import { withWorkspace } from '../access/lock';
+import type { WorkspaceState } from '../access/workspaceState';
 import { accessOver, authorize, telling, type WorkspaceAccess } from '../access/workspaceAccess';
 import { notHere, Refusal, refuse } from '../base/refusal';
 import { pageOf, type Listed } from '../base/listed';
@@ -18,6 +20,7 @@ import { progressOf } from '../database/progress';
 import { inTransaction } from '../database/transaction';
 import { RulesBroken } from '../records/applyEdits';
 import { constraintRefusal } from '../records/constraint';
+import { fedFrom } from '../records/feedRecords';
 import { countChosen } from '../records/sets/chosen';
 import { epochOf } from '../sql/statement';
 import { effectsOf } from '../structure/effects';
@@ -245,7 +248,31 @@ async function transferred(client: Client, access: WorkspaceAccess, transfer: Tr
     reportProgress: progressOf(client, access.workspace.id, { kind: 'transfer', id }),
   };
   const applied = await applyStructure(writing, work.changes, { kind: 'transfer', title: work.title });
-  return { batch: applied.batch, receipt: receiptOf(access.workspace.model, work, applied, performance.now() - began) };
+  const receipt = receiptOf(access.workspace.model, work, applied, performance.now() - began);
+  const fed = await fedLines(client, applied.access.workspace, transfer);
+  return { batch: applied.batch, receipt: { ...receipt, lines: [...receipt.lines, ...fed] } };
+}
+
+/** What came into a feed by each of the sources that a transfer gave it, and what does not meet its condition. */
+async function fedLines(client: Client, workspace: WorkspaceState, transfer: Transfer): Promise<ReceiptLine[]> {
+  if (transfer.work !== 'feed') return [];
+  const lines: ReceiptLine[] = [];
+  for (const source of sourcesInto(workspace.model, transfer.to)) {
+    if (!transfer.make.some((change) => change.do === 'addField' && change.field.id === source.link.id)) continue;
+    const { read, fed } = await fedFrom(client, workspace, source);
+    const left = read - fed;
+    lines.push({
+      words: `${source.table.label}: records from ${source.source.label}`,
+      label: source.source.label,
+      table: source.source.home === undefined ? source.source.key : null,
+      did: 'copyRecords',
+      chosen: read,
+      written: fed,
+      same: 0,
+      left: left > 0 ? [{ reason: 'does not meet the condition', count: left, records: [] }] : [],
+    });
+  }
+  return lines;
 }
 
 /** The words of each change of records over the model that it was made on. */

@@ -2,6 +2,7 @@
   import { keepFocus } from './keepFocus';
   import { innerHeight } from 'svelte/reactivity/window';
   import { tick, untrack } from 'svelte';
+  import { isTypedInto } from '$core/flow/feeds';
   import { isEntered } from '$core/model/model';
   import type { Model, Table } from '$core/types/model';
   import type { Field } from '$core/types/field';
@@ -360,7 +361,7 @@
     if (
       !(isDraft(line) ? mayEnter : mayEdit) ||
       !field ||
-      !isEntered(field) ||
+      !isTypedInto(table, field) ||
       (!record && !waits?.problem && !isDraft(line))
     )
       return;
@@ -541,7 +542,7 @@
     onover={() => pulling && chosen.go({ line, column }, true)}
     onlinked={linkedFrom(record, field)}
     onopen={() =>
-      record && !(isEntered(field) && mayEdit)
+      record && !(isTypedInto(table, field) && mayEdit)
         ? field.type.kind === 'formula'
           ? ontrace(record, field)
           : onselect(record, true)

@@ -2,6 +2,7 @@
   import type { Model, Table } from '$core/types/model';
   import type { Field } from '$core/types/field';
   import type { EnteredType } from '$core/fieldTypes/registry';
+  import { shownType } from '$core/formula/shownType';
   import { typedText } from '$core/fieldTypes/typed';
   import ChoiceEditor from '../fieldTypes/editors/ChoiceEditor.svelte';
   import TextEditor from '../fieldTypes/editors/TextEditor.svelte';
@@ -16,7 +17,7 @@
     workspace,
     model,
     table,
-    field,
+    field: given,
     value,
     start,
     record = null,
@@ -38,7 +39,9 @@
   } = $props();
 
   const { zone } = useFrame().workspace;
-  const type = $derived(field.type);
+  // What is calculated and typed into nevertheless is entered as it is shown.
+  const type = $derived(shownType(model, given));
+  const field = $derived({ ...given, type });
   const ui = $derived(uiOf(type));
   const numbers = $derived(ui.isNumber?.(type) ?? false);
   /** The text an editor begins with, in the person's own way of writing. */

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { tick } from 'svelte';
-  import { isEntered } from '$core/model/model';
+  import { isTypedInto } from '$core/flow/feeds';
   import type { Model, Table } from '$core/types/model';
   import type { Field } from '$core/types/field';
   import CellValue from '../values/CellValue.svelte';
@@ -38,7 +38,7 @@
   const value = $derived(record.values[field.key]);
   /** What did not fit, where the field is still blank. */
   const aside = $derived(value === null || value === undefined ? record.aside?.[field.key] : undefined);
-  const mayFill = $derived(mayEdit && isEntered(field));
+  const mayFill = $derived(mayEdit && isTypedInto(table, field));
   let place = $state<HTMLElement | null>(null);
 
   /** The editor gives way to what it filled: the focus stays there, or goes on to the next field by Tab. */

@@ -52,6 +52,7 @@ export const waysFromTable = (workspace: string, { key, label }: Table): MenuIte
     href: wayTo(workspace, 'merge', { tables: key }),
     section: 'the table',
   },
+  { label: `Feed a new table from ${label}`, href: wayTo(workspace, 'feed', { tables: key }), section: 'the table' },
   { label: 'Split columns off', href: wayTo(workspace, 'splitOff', { table: key }), section: 'the table' },
   { label: 'Columns to rows', href: wayTo(workspace, 'toRows', { table: key }), section: 'the table' },
   { label: 'Rows to columns', href: wayTo(workspace, 'toColumns', { table: key }), section: 'the table' },

@@ -8,9 +8,11 @@ import PaintBucket from '@lucide/svelte/icons/paint-bucket';
 import Rows3 from '@lucide/svelte/icons/rows-3';
 import Split from '@lucide/svelte/icons/split';
 import Tags from '@lucide/svelte/icons/tags';
+import Waypoints from '@lucide/svelte/icons/waypoints';
 import type { WorkName } from '$core/types/transfer';
 import type { FormProps } from './form';
 import ColumnsForm from './forms/ColumnsForm.svelte';
+import FeedForm from './forms/FeedForm.svelte';
 import FillForm from './forms/FillForm.svelte';
 import FoldForm from './forms/FoldForm.svelte';
 import JoinForm from './forms/JoinForm.svelte';
@@ -30,16 +32,8 @@ interface WorkUi {
   readonly waits: string;
 }
 
-import FeedForm from './forms/FeedForm.svelte';
-import Rss from '@lucide/svelte/icons/rss';
 /** The registry: each work stands here once. */
 export const workUis: { readonly [K in WorkName]: WorkUi } = {
-  feed: {
-    icon: Rss,
-    form: FeedForm,
-    does: 'Feed the table',
-    waits: 'Choose the tables that it is fed from, and its name.',
-  },
   move: {
     icon: ArrowRightLeft,
     form: MoveForm,
@@ -88,5 +82,11 @@ export const workUis: { readonly [K in WorkName]: WorkUi } = {
     form: RekeyForm,
     does: 'Change the codes',
     waits: 'Choose the field, and paste old and new codes.',
+  },
+  feed: {
+    icon: Waypoints,
+    form: FeedForm,
+    does: 'Feed the table',
+    waits: 'Choose the tables that it is fed from, and its name.',
   },
 };

@@ -191,6 +191,12 @@ export function waitingWords(change: ChangeDraft, fields: readonly Pick<Field, '
       return `+ rule “${String(change.message)}”`;
     case 'removeRule':
       return '− a rule';
+    case 'changePart':
+      return 'the feed changed';
+    case 'removeFeedSource':
+      return '− a source of the feed';
+    case 'endFeed':
+      return 'the feed ends';
     case 'mergeOptions':
       return `${name}: options merged`;
     case 'textToLink':

@@ -2,6 +2,7 @@
   import { untrack } from 'svelte';
   import { ownTables, tableNamed } from '$core/model/model';
   import type { Written } from '$core/transfer/work';
+  import ColumnsLinedUp, { type LinedUpColumn } from '../ColumnsLinedUp.svelte';
   import type { FormProps } from '../form';
 
   /** Tables that become one: which, what marks their records, and how their columns line up. */
@@ -24,13 +25,13 @@
     typeof start.to === 'object' && start.to !== null ? String((start.to as { label: string }).label) : '',
   );
   let markLabel = $state(String(start.markLabel ?? 'Source'));
-  let columns = $state.raw<readonly Column[] | null>((start.fields as readonly Column[] | undefined) ?? null);
+  let columns = $state.raw<readonly LinedUpColumn[] | null>(
+    (start.fields as readonly LinedUpColumn[] | undefined) ?? null,
+  );
   const accept = untrack(() => begun.accept === true);
-  interface Column {
-    readonly label: string;
-    readonly from: Readonly<Record<string, string>>;
-  }
-  const proposed = $derived(shown?.transfer.work === 'merge' ? (shown.transfer.fields as readonly Column[]) : null);
+  const proposed = $derived(
+    shown?.transfer.work === 'merge' ? (shown.transfer.fields as readonly LinedUpColumn[]) : null,
+  );
   const lines = $derived(columns ?? proposed ?? []);
   const chosen = $derived(sources.map(({ table }) => table));
 
@@ -54,8 +55,6 @@
     if (to !== 'new' && !sources.some(({ table }) => table === to)) to = 'new';
     columns = null;
   }
-  const change = (at: number, now: Partial<Column>) =>
-    (columns = lines.map((one, place) => (place === at ? { ...one, ...now } : one)));
 </script>
 
 <fieldset class="tables">
@@ -96,55 +95,11 @@
   </div>
 {/if}
 {#if lines.length > 0}
-  <h3>Columns, each with a formula over each table</h3>
-  <div class="scroll">
-    <table>
-      <thead
-        ><tr
-          ><th>column</th>{#each chosen as key (key)}<th>{labelOf(key)}</th>{/each}<th
-            ><span class="sr-only">leave out</span></th
-          ></tr
-        ></thead
-      >
-      <tbody>
-        {#each lines as column, at (at)}
-          <tr>
-            <td
-              ><input
-                class="in-line"
-                aria-label="Name of column {at + 1}"
-                value={column.label}
-                oninput={(event) => change(at, { label: event.currentTarget.value })}
-              /></td
-            >
-            {#each chosen as key (key)}
-              <td
-                ><input
-                  class="in-line formula"
-                  aria-label="{column.label} from {labelOf(key)}"
-                  value={column.from[key] ?? ''}
-                  placeholder="blank"
-                  spellcheck="false"
-                  autocomplete="off"
-                  oninput={(event) => change(at, { from: { ...column.from, [key]: event.currentTarget.value } })}
-                /></td
-              >
-            {/each}
-            <td
-              ><button
-                type="button"
-                aria-label="Leave out {column.label}"
-                onclick={() => (columns = lines.filter((_, place) => place !== at))}>leave out</button
-              ></td
-            >
-          </tr>
-        {/each}
-      </tbody>
-    </table>
-  </div>
-  <button type="button" onclick={() => (columns = [...lines, { label: `Column ${lines.length + 1}`, from: {} }])}
-    >+ column</button
-  >
+  <ColumnsLinedUp
+    columns={lines}
+    tables={chosen.map((key) => ({ key, label: labelOf(key) }))}
+    onchange={(now) => (columns = now)}
+  />
   <p class="soft">
     A formula can turn values: <code>-weight</code>, <code>grams / 1000</code>. Formulas elsewhere turn them back.
   </p>
@@ -160,34 +115,6 @@
   legend {
     color: var(--ink-soft);
     font-size: 13px;
-  }
-  h3 {
-    margin: 6px 0;
-    font-size: 14px;
-  }
-  .scroll {
-    overflow-x: auto;
-  }
-  th {
-    color: var(--ink-faint);
-    font-size: 12px;
-    font-weight: 500;
-    text-align: left;
-  }
-  td {
-    padding: 2px 6px 2px 0;
-  }
-  td input {
-    width: 100%;
-    min-width: 110px;
-  }
-  .formula {
-    font: 12px/1.8 var(--mono);
-  }
-  button {
-    color: var(--woad);
-    text-decoration: underline;
-    white-space: nowrap;
   }
   .soft {
     margin-top: 6px;

@@ -15,6 +15,7 @@
   import type { ChangeDraft, FieldDraft } from '$ui/fieldTypes/fieldDraft';
   import { TableFacts } from '$ui/structure/facts.svelte';
   import { ruleChanges } from '$ui/structure/field/fieldRules';
+  import FeedPart from '$ui/structure/FeedPart.svelte';
   import FieldForm from '$ui/structure/field/FieldForm.svelte';
   import FieldRows from '$ui/structure/field/FieldRows.svelte';
   import PasteForm from '$ui/structure/field/PasteForm.svelte';
@@ -207,6 +208,17 @@
         {/each}
       </ul>
     {/if}
+    <FeedPart
+      {workspace}
+      model={data.model}
+      {table}
+      mayDesign={designs}
+      onwait={wait}
+      onended={(label, batch) => {
+        notices.done(`${label} is fed from here no longer.`, { label: 'Undo', run: () => void undo(batch) });
+        void renewed('loom:model');
+      }}
+    />
   </div>
   {#if waiting.changes.length > 0}
     <footer>
