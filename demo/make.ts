@@ -15,6 +15,8 @@ import { quoteIdentifier } from '../src/lib/core/base/sql';
 import { makeAddress } from '../src/lib/server/forms/addresses';
 import { formNamed } from '../src/lib/server/forms/designs';
 import { applyPlan, makePlan } from '../src/lib/server/structure/plan';
+import { makeTransfer, runTransfer } from '../src/lib/server/transfer/transfers';
+import { readTransfer } from '../src/lib/core/transfer/works';
 import { makeWebhook } from '../src/lib/server/webhooks/webhooks';
 import { makeWorkspace } from '../src/lib/server/workspaces/workspaces';
 import { writeRecords } from '../src/lib/server/entry/write';
@@ -24,7 +26,15 @@ import { beginIntake, correctIntake, readIntake } from '../src/lib/server/intake
 import { startLoad } from '../src/lib/server/intake/load/loading';
 import { makeSeason } from './season';
 import { makeSources } from './sources';
-import { apiariesModel, harvestModel, honeyModel, outreachModel, privateModel } from './structure';
+import {
+  apiariesModel,
+  harvestModel,
+  honeyModel,
+  outreachModel,
+  privateModel,
+  stockFeed,
+  stockModel,
+} from './structure';
 import { makeWorld, talks } from './world';
 
 export const demoPassword = 'meadow-and-fell';
@@ -165,6 +175,9 @@ export async function makeDemo(pool: Pool): Promise<void> {
     insert: inLot(season.harvests).map(({ hive, ...values }) => ({ values: { ...values, hive: hiveId.get(hive) } })),
   });
   await writeRecords(pool, honey, 'movements', { insert: inLot(season.movements).map((values) => ({ values })) });
+  await writeRecords(pool, honey, 'extractions', { insert: inLot(season.extractions).map((values) => ({ values })) });
+  await writeRecords(pool, honey, 'fillings', { insert: inLot(season.fillings).map((values) => ({ values })) });
+  await feedStock(pool, ida);
   const days = await writeRecords(pool, honey, 'market_days', {
     insert: season.marketDays.map(({ keeper, open, ...values }, i) => ({
       values: {
@@ -211,6 +224,20 @@ export async function makeDemo(pool: Pool): Promise<void> {
   await tellPrinter(pool, ida);
   await openToGroups(pool, ida, apiaries);
   await pool.query('analyze');
+}
+
+/** Extractions and fillings as one table of what is in stock. */
+async function feedStock(pool: Pool, by: Person): Promise<void> {
+  const access = await authorize(pool, by, 'honey', 'design');
+  const read = readTransfer(access.workspace.model, stockFeed);
+  if (!read.ok) throw new Error(read.problem.message);
+  const { id } = await makeTransfer(pool, access, read.value);
+  await runTransfer(pool, access, id, false);
+  await changeAs(pool, by, 'honey', stockModel);
+  const now = await authorize(pool, by, 'honey', 'see');
+  await writeRecords(pool, now, 'stock_movements', {
+    update: [{ id: 4, values: { note: 'weighed twice, the second counts' } }],
+  });
 }
 
 /** A role for who helps in the season, and groups of the Directory, of which one may look. */

@@ -22,6 +22,8 @@ export interface Season {
   readonly lots: readonly { number: string; kind: string; price_per_kg: string }[];
   readonly harvests: readonly { hive: string; lot: string; day: string; kg: string; moisture: string }[];
   readonly movements: readonly { lot: string; day: string; kind: string; kg: string }[];
+  readonly extractions: readonly { lot: string; day: string; kg: string; extractor: string }[];
+  readonly fillings: readonly { lot: string; filled_on: string; jars: number; net_weight: string | null }[];
   readonly marketDays: readonly { day: string; village: string; keeper: string; weather: string; open: string }[];
   /** `day` is the place of the market day in its list. */
   readonly sales: readonly { day: number; lot: string; jar: string; jars: number }[];
@@ -118,5 +120,32 @@ export function makeSeason(world: World, start = 515): Season {
       jars: 1 + below(24),
     })),
   );
-  return { plants, forage, stands, queens, miteCounts, treatments, lots, harvests, movements, marketDays, sales };
+  // The same in the two books of the extraction room, as they are kept by hand.
+  const extractions = movements
+    .filter(({ kind }) => kind === 'extraction')
+    .map(({ lot, day, kg }, i) => ({ lot, day, kg, extractor: i % 3 === 0 ? 'large drum' : 'small drum' }));
+  const fillings = movements
+    .filter(({ kind }) => kind === 'filling')
+    .map(({ lot, day, kg }, i) => ({
+      lot,
+      filled_on: day,
+      jars: Math.round(Number(kg) * 2),
+      // One was written down before it was weighed.
+      net_weight: i === 7 ? null : kg,
+    }));
+  return {
+    extractions,
+    fillings,
+    plants,
+    forage,
+    stands,
+    queens,
+    miteCounts,
+    treatments,
+    lots,
+    harvests,
+    movements,
+    marketDays,
+    sales,
+  };
 }

@@ -348,6 +348,34 @@ export const honeyModel: readonly ChangeJson[] = [
   },
   {
     do: 'addTable',
+    label: 'Extractions',
+    dye: 'rust',
+    icon: 'scale',
+    description: 'Honey that came out of the combs, as the extraction room writes it down',
+    title: 'day',
+    fields: [
+      { label: 'Day', type: 'date', required: true },
+      { label: 'Kg', type: 'number', digits: 3, unit: 'kg' },
+      text('Extractor'),
+      link('Lot', 'lots', 'Extractions'),
+    ],
+  },
+  {
+    do: 'addTable',
+    label: 'Fillings',
+    dye: 'sage',
+    icon: 'package',
+    description: 'Honey that went into jars',
+    title: 'filled_on',
+    fields: [
+      { label: 'Filled on', type: 'date', required: true },
+      { label: 'Jars', type: 'number', digits: 0 },
+      { label: 'Net weight', type: 'number', digits: 3, unit: 'kg' },
+      link('Lot', 'lots', 'Fillings'),
+    ],
+  },
+  {
+    do: 'addTable',
     label: 'Market days',
     dye: 'heather',
     icon: 'store',
@@ -407,6 +435,48 @@ export const honeyModel: readonly ChangeJson[] = [
         },
       ),
       section('What was sold', [{ list: 'lines', label: 'Jars of honey' }]),
+    ],
+  }),
+];
+
+/** The two books of the extraction room in one: what is in stock, with a sign and a note of its own. */
+export const stockFeed = {
+  work: 'feed',
+  sources: [
+    { table: 'extractions', mark: 'extraction' },
+    { table: 'fillings', mark: 'filling', where: 'net_weight > 0' },
+  ],
+  to: { label: 'Stock movements' },
+  markLabel: 'Kind',
+  fields: [
+    { label: 'Day', from: { extractions: 'day', fillings: 'filled_on' } },
+    { label: 'Lot', from: { extractions: 'lot.number', fillings: 'lot.number' } },
+    { label: 'Kg', from: { extractions: 'kg', fillings: 'net_weight' } },
+  ],
+} as const;
+
+export const stockModel: readonly ChangeJson[] = [
+  formula('stock_movements', 'Signed kg', "case kind when 'extraction' then kg else -kg end"),
+  { do: 'addField', table: 'stock_movements', field: text('Note') },
+  {
+    do: 'changeTable',
+    table: 'stock_movements',
+    set: {
+      description: 'Extractions and fillings as they come, and what is left in stock',
+      dye: 'moss',
+      icon: 'truck',
+    },
+  },
+  view('stock_movements', 'What is in stock', {
+    kind: 'grid',
+    sort: '-day',
+    columns: [
+      { field: 'day' },
+      { field: 'kind' },
+      { field: 'lot' },
+      { field: 'kg' },
+      { field: 'signed_kg', total: 'sum' },
+      { field: 'note' },
     ],
   }),
 ];
