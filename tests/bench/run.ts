@@ -5,6 +5,7 @@ import { calculate } from './calculate/calculate';
 import { fit } from '../truth/fit';
 import { edit } from './edit';
 import { faults } from './faults/faults';
+import { feeds } from './feeds';
 import { fuzz } from './fuzz';
 import { intake } from './intake/intake';
 import { lookups } from './lookups';
@@ -36,6 +37,7 @@ const benches = {
   faults,
   stranger,
   transfer,
+  feeds,
   truth,
   access,
   fit,

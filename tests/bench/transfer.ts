@@ -2,10 +2,11 @@ import { duplicatesIn } from '../../src/lib/core/transfer/duplicates';
 import { readTransfer } from '../../src/lib/core/transfer/works';
 import type { Written } from '../../src/lib/core/transfer/work';
 import { authorize, type Person } from '../../src/lib/server/access/workspaceAccess';
-import { openPool, type Pool } from '../../src/lib/server/database/pool';
+import type { Pool } from '../../src/lib/server/database/pool';
 import { undoBatch } from '../../src/lib/server/history/undo';
 import { makeTransfer, runTransfer } from '../../src/lib/server/transfer/transfers';
 import { figure, timed, type Figure } from './measure';
+import { indexesBuilt, whileReading } from './waiting';
 import { apply, benchPerson, freshWorkspace } from './world';
 
 const hives = 100_000;
@@ -34,17 +35,6 @@ class Side {
   ) {}
 }
 
-/** Indexes that a change brings are made beside it: what is measured begins when they are. */
-async function indexesBuilt(pool: Pool): Promise<void> {
-  for (;;) {
-    await new Promise((resolve) => setTimeout(resolve, 2_000));
-    const { rowCount } = await pool.query(
-      `select from pg_stat_activity where datname = current_database() and state = 'active' and query ilike '%create index concurrently%' and pid <> pg_backend_pid()`,
-    );
-    if (rowCount === 0) return;
-  }
-}
-
 /** A transfer planned, done, and undone: how long it took and how long a reader of `table` waited at most. */
 async function run({ pool, url, person, key }: Side, json: Written, table: string) {
   const access = await authorize(pool, person, key, 'design');
@@ -59,33 +49,6 @@ async function run({ pool, url, person, key }: Side, json: Written, table: strin
   await indexesBuilt(pool);
   const undone = await timed(async () => undoBatch(pool, await authorize(pool, person, key, 'design'), batch));
   return { all, wait, undone };
-}
-
-/** How long a reader waits at most while something is done, in milliseconds: it asks for one record again and again. */
-async function whileReading(
-  url: string,
-  table: string,
-  work: () => Promise<unknown>,
-): Promise<{ all: number; wait: number }> {
-  const reader = openPool(url, 1);
-  let done = false;
-  let wait = 0;
-  const reading = (async () => {
-    while (!done) {
-      const took = await timed(() =>
-        reader
-          .query(`select * from ${table} where _id = ${1 + Math.floor(Math.random() * 1000)}`)
-          .catch(() => undefined),
-      );
-      wait = Math.max(wait, took);
-      await new Promise((resolve) => setTimeout(resolve, 5));
-    }
-  })();
-  const all = await timed(work);
-  done = true;
-  await reading;
-  await reader.end();
-  return { all, wait };
 }
 
 /** Statements one after the other in a transaction that leaves nothing. */

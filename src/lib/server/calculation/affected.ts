@@ -85,5 +85,6 @@ async function lockLinks(
     `,
     statementEpoch(run.workspace),
   );
-  return { rows, effects: [{ targets: targetsIn(table, rows) }] };
+  const locked = run.exclusive ? [] : [[table.id, rows.map((row) => row._id as number)] as const];
+  return { rows, effects: [{ targets: targetsIn(table, rows), locked }] };
 }

@@ -9,7 +9,7 @@ import { homeOf, tableName, tableSql, type WorkspaceState } from '../access/work
 import { columnNames } from '../sql/column';
 
 import type { Client, Pool } from '../database/pool';
-import { among, prepared, statementEpoch, written, type Statement } from '../sql/statement';
+import { among, prepared, statementEpoch, written, type Row, type Statement } from '../sql/statement';
 import { linksOf, targetsIn } from './effects';
 import type { Effects, Ids, Known } from './effects';
 import { lockedParents, withParentsLocked } from './parentLocks';
@@ -34,14 +34,24 @@ export async function recalculateStep(
   await lockAggregating(run, known, table, fields, ids);
   const limit = ids === 'all' ? null : among(raw('r._id'), [...ids]);
   const statement = stepStatement(workspace, table, fields, limit, limit ? 'each' : 'grouped', !exclusive);
-  const { rowCount, rows } = await prepared(client, statement, statementEpoch(workspace));
+  return doneBy(run, table, fields, await prepared(client, statement, statementEpoch(workspace)), limit !== null);
+}
+
+/** What a statement that worked out fields did. `each`: it gave the records that it wrote. */
+export function doneBy(
+  { workspace, exclusive }: Recalculation,
+  table: Table,
+  fields: readonly CalculatedField[],
+  { rowCount, rows }: { readonly rowCount: number | null; readonly rows: readonly Row[] },
+  each = true,
+): StepDone {
   if (rowCount === 0) return { differed: new Set(), effects: [] };
   // Rows come back only while they are few: a step over the whole table is followed by steps over whole tables.
-  const differed: Ids = limit ? new Set(rows.map((row) => row._id as number)) : 'all';
+  const differed: Ids = each ? new Set(rows.map((row) => row._id as number)) : 'all';
   const calculated = fields.map(({ field }) => field.id);
   const changed = calculated.map((field) => [field, differed] as const);
   const targets = targetsIn(table, rows);
-  const locked = limit && !exclusive ? lockedParents(workspace.model, table, calculated, targets) : [];
+  const locked = each && !exclusive ? lockedParents(workspace.model, table, calculated, targets) : [];
   return { differed, effects: [{ changed, locked, targets }] };
 }
 
@@ -132,6 +142,18 @@ export async function differingValues(
 }
 
 /**
+ * Calculated fields of rows that are yet to be made, beside the columns that these have already; `from` gives the rows
+ * with all columns that the fields read.
+ */
+export const calculatedOver = (
+  workspace: WorkspaceState,
+  table: Table,
+  fields: readonly CalculatedField[],
+  from: Sql,
+  given: readonly Field[],
+): Sql => layersSql(workspace, table, fields, null, 'grouped', { from: sql`(${from})`, given });
+
+/**
  * The values of fields by `_id`. Each layer is a query over the one before, whose values it reads instead of the stored
  * ones, so that a chain of formulas on one record is worked out and written at once.
  */
@@ -141,6 +163,7 @@ function layersSql(
   fields: readonly CalculatedField[],
   limit: Sql | null,
   aggregates: 'each' | 'grouped',
+  rows: { readonly from: Sql; readonly given: readonly Field[] } = { from: tableSql(workspace, table), given: [] },
 ): Sql {
   const { day, zone } = homeOf(workspace, table);
   const options = {
@@ -153,7 +176,7 @@ function layersSql(
     aggregates,
   };
   const layers = layersOf(fields);
-  let from = tableSql(workspace, table);
+  let { from } = rows;
   const done: Field[] = [];
   for (const [index, layer] of layers.entries()) {
     const { raw: values, joins } = compileFormulas(
@@ -166,7 +189,7 @@ function layersSql(
     `,
     );
     const later = layers.slice(index + 1).flat();
-    const passed = [...new Set([...done, ...columnsRead(table, later)])].filter(
+    const passed = [...new Set([...rows.given, ...done, ...columnsRead(table, later)])].filter(
       (one) => !layer.some(({ field }) => field.id === one.id),
     );
     // `offset 0` keeps PostgreSQL from writing the expressions out wherever a value is used: each is worked out once.

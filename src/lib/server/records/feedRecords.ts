@@ -1,13 +1,17 @@
 import type { StandingSource } from '$core/flow/feeds';
+import { calculationSteps } from '$core/flow/graph';
 import { compileCondition, noViewer } from '$core/formula/compiler';
 import type { Scalar } from '$core/types/expression';
 import type { FieldId } from '$core/types/identity';
-import { fieldOf, isFed, isStored, tableOf } from '$core/model/model';
+import { isStored, tableOf } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
 import { homeOf, tableName, tableSql, type WorkspaceState } from '../access/workspaceState';
 import { empty, identifier, join, raw, sql, type Sql } from '../base/sql';
+import { quoteText } from '$core/base/sql';
 import { affectedRecords, type Affected } from '../calculation/affected';
+import { calculatedOver } from '../calculation/calculationStep';
+import { shownDirectly } from '../calculation/fedStep';
 import { mostLimited, type Effects, type Ids, type Known } from '../calculation/effects';
 import { columnType, toColumn, wireOf } from '../sql/column';
 import type { Client, Pool } from '../database/pool';
@@ -192,26 +196,61 @@ async function barredValues(
   return new Set(rows.map(({ n }) => given[Number(n) - 1] ?? null));
 }
 
-/** Makes all records that the feed lacks of a source, at once. */
+/**
+ * Makes all records that the feed lacks of a source, at once, with all that is calculated of them: what nothing points
+ * at yet comes from nothing but its source and itself.
+ */
 async function makeAll(run: Following, source: StandingSource): Promise<Effects[]> {
-  const { client, workspace } = run;
+  const made = await fillFeed(run, source);
+  return made > 0 ? [{ changed: source.table.fields.map(({ id }) => [id, 'all'] as const) }] : [];
+}
+
+/** How many records `makeAll` made. `isEmpty`: the feed has none of the source yet. */
+export async function fillFeed(
+  { client, workspace }: Pick<Following, 'client' | 'workspace'>,
+  source: StandingSource,
+  isEmpty = false,
+): Promise<number> {
   const { table, link, source: from } = source;
   const condition = conditionOf(workspace, source, true);
   const presets = defaultsOf(workspace, table, [link]);
   const key = identifier(link.key);
+  const all = calculationSteps(workspace.model)
+    .filter((step) => step.table.id === table.id && !step.feeds && !step.hierarchy)
+    .flatMap(({ fields }) => fields);
+  const shown = shownDirectly(workspace, source, all, 'grouped');
+  const lacking = sql`not exists (select from ${tableSql(workspace, table)} f where f.${key} = r._id)`;
+  const given = [link, ...shown.fields, ...presets.fields];
+  // What nobody fills is blank for what is calculated from it, and left to the table's own defaults.
+  const blanks = table.fields
+    .filter((field) => isStored(field) && field.type.kind !== 'formula' && !given.includes(field))
+    .map((field) => sql`null::${raw(columnType(field))} as ${identifier(field.key)}`);
+  const read = sql`
+    select ${join([sql`r._id as ${key}`, ...shown.values, ...presets.blanks])}
+    from ${tableSql(workspace, from)} r ${condition.joins} ${shown.joins}
+    where ${condition.where} ${isEmpty ? empty : sql`and ${lacking}`}
+  `;
+  // Looked up once: as a part of the statement it would be for each record.
+  const { rows: found } = await client.query<{ sequence: string }>(
+    sql`select pg_get_serial_sequence(${tableName(workspace, table)}, '_id') as sequence`,
+  );
+  const numbered = raw(`nextval(${quoteText(found[0]?.sequence ?? '')}::regclass) as _id`);
+  const rows = sql`
+    select ${join([
+      numbered,
+      ...[link, ...shown.fields].map(({ key: name }) => sql`r.${identifier(name)}`),
+      ...presets.fields.map((field, at) => sql`${presets.values[at] ?? raw('null')} as ${identifier(field.key)}`),
+      ...blanks,
+    ])}
+    from (${read} order by r._id) r ${raw(presets.joins)}
+  `;
+  const { rest } = shown;
+  const columns = [raw('_id'), ...[...given, ...rest.map(({ field }) => field)].map((field) => identifier(field.key))];
   const { rowCount } = await client.query(sql`
-    insert into ${tableSql(workspace, table)} (${join([key, ...presets.fields.map((field) => identifier(field.key))])})
-    select ${join([sql`r.${key}`, ...presets.values])}
-    from (
-      select ${join([sql`r._id as ${key}`, ...presets.blanks])}
-      from ${tableSql(workspace, from)} r ${condition.joins}
-      where ${condition.where}
-        and not exists (select from ${tableSql(workspace, table)} f where f.${key} = r._id)
-      order by r._id
-    ) r ${raw(presets.joins)}
+    insert into ${tableSql(workspace, table)} (${join(columns)})
+    select ${join(columns)} from (${rest.length > 0 ? calculatedOver(workspace, table, rest, sql`${rows} offset 0`, given) : rows}) c
   `);
-  if (!rowCount) return [];
   // PostgreSQL would take a table that was empty before for empty still.
-  await client.query(sql`analyze ${tableSql(workspace, table)}`);
-  return [{ changed: table.fields.map(({ id }) => [id, 'all'] as const) }];
+  if (rowCount) await client.query(sql`analyze ${tableSql(workspace, table)}`);
+  return rowCount ?? 0;
 }

@@ -11,6 +11,7 @@ import {
   type Ids,
   type Recalculation,
 } from '../calculation/effects';
+import { recalculateFed } from '../calculation/fedStep';
 import { recalculateHierarchy } from '../calculation/hierarchy';
 import type { Following, HistoryRow } from './edits';
 import { feedRecords, sourcesAffected } from './feedRecords';
@@ -48,6 +49,12 @@ export async function recalculate(
       history.push(...fed.history);
       if (fed.effects.length > 0) touched.add(step.table);
       for (const { table } of fed.history) touched.add(tableOf(run.workspace.model, table));
+      continue;
+    }
+    const shown = await recalculateFed(run, known, step);
+    if (shown) {
+      for (const one of shown.effects) known.merge(one);
+      if (shown.differed === 'all' || shown.differed.size > 0) touched.add(step.table);
       continue;
     }
     const { fields, ids } = await affectedBy(run, known, step);

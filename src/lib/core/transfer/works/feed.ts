@@ -1,5 +1,7 @@
 import { bad, good, type Result } from '../../base/problem';
+import { applyChange } from '../../changes/change';
 import { changesToAddLink } from '../../changes/linkPlans';
+import type { Change } from '../../types/change';
 import { quoteText } from '../../base/sql';
 import { feedOf } from '../../flow/feeds';
 import { checkCondition, checkFormula } from '../../formula/checker';
@@ -17,7 +19,7 @@ import { likeness } from '../../intake/matchFields';
 import { pathTo } from '../lineUp';
 import { readAll, readFormula, readTable, tableKey } from '../names';
 import { addTable, Making, newTable } from '../newFields';
-import { overLink } from '../overLink';
+import { overLink } from '../../formula/overLink';
 import type { WorkDescriptor, Written } from '../work';
 
 /** Names less alike than this do not mean the same. */
@@ -148,13 +150,13 @@ function made(
     ...standing,
     sources: [...(standing?.sources ?? []), ...fed],
   };
-  // First: a ring is told as one of tables rather than of the fields on its way.
-  const kept = making.add(
-    standing
-      ? { do: 'changePart', kind: 'feed', table: begun.id, part }
-      : { do: 'addPart', kind: 'feed', table: begun.id, at: 0, part },
-  );
-  if (!kept.ok) return kept;
+  const feeds: Change = standing
+    ? { do: 'changePart', kind: 'feed', table: begun.id, part }
+    : { do: 'addPart', kind: 'feed', table: begun.id, at: 0, part };
+  // Looked at first, as a ring is told as one of tables rather than of the fields on its way; made last, so that its
+  // records come with all that is calculated of them.
+  const stands = applyChange(making.model, feeds);
+  if (!stands.ok) return stands;
   const marks: FeedColumn = {
     label: markLabel,
     from: Object.fromEntries(sources.map(({ table, mark }) => [tableKey(table), quoteText(mark)])),
@@ -169,7 +171,9 @@ function made(
   );
   const titled =
     isNew && title ? making.add({ do: 'changeTable', table: begun.id, set: { title: title.id } }) : good(true);
-  return titled.ok ? good({ make: making.changes, to: begun.id }) : titled;
+  if (!titled.ok) return titled;
+  const kept = making.add(feeds);
+  return kept.ok ? good({ make: making.changes, to: begun.id }) : kept;
 }
 
 /** Adds a column to the table in the making, or what further sources give in one that stands. */

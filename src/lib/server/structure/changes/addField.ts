@@ -20,8 +20,13 @@ export const addField: StoredChange<AddField> = {
   },
   worksLong: ({ field }, _before, _after, bin) =>
     field.type.kind === 'formula' || isNumbered(field) || bin.has(binName(field.id)),
-  work: async ({ field }) =>
-    field.type.kind === 'formula' ? { anew: [field.id] } : { effects: [{ changed: [[field.id, 'all']] }] },
+  async work({ table: id, field }, { client, access }) {
+    const table = tableOf(access.workspace.model, id);
+    // Whoever brings records into an empty table has them worked out.
+    const { rowCount } = await client.query(`select from ${tableName(access.workspace, table)} limit 1`);
+    if (rowCount === 0) return {};
+    return field.type.kind === 'formula' ? { anew: [field.id] } : { effects: [{ changed: [[field.id, 'all']] }] };
+  },
   async counts({ field }, counting) {
     const { client, access, after, table } = counting;
     const name = tableName(access.workspace, table);

@@ -5,7 +5,7 @@ import type { ChangeField } from '$core/types/change';
 import { fixBeforeRule } from '../../records/fixBeforeRule';
 import { secondChance } from '../../records/secondChance';
 import { changedField } from './changeFieldCounts';
-import { addedRules, defaultClause, rulesOf, sequenceOf, uniqueName, withoutRules } from './columns';
+import { addedRules, defaultClause, linkIndex, rulesOf, sequenceOf, uniqueName, withoutRules } from './columns';
 import { fixed, type StoredChange, type Work, type Worked } from './descriptor';
 import { keptName, nothing, placesOf, type ChangeStatements, type DdlContext } from './places';
 import { retype, worksOver } from './retype';
@@ -33,7 +33,10 @@ function statements(change: ChangeField, context: DdlContext): ChangeStatements 
   const alter = `alter table ${name}`;
   if (old.required === true && now.required !== true)
     shape.push(`${alter} alter column ${quoteIdentifier(now.key)} drop not null`);
-  if (old.unique && !now.unique) shape.push(`${alter} drop constraint if exists ${uniqueName(now)}`);
+  if (old.unique && !now.unique) {
+    shape.push(`${alter} drop constraint if exists ${uniqueName(now)}`);
+    if (now.type.kind === 'link') shape.push(linkIndex(now, name));
+  }
   return { shape, rules: (model) => addedRules(old, now.id, places, model) };
 }
 

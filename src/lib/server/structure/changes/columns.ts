@@ -57,6 +57,10 @@ export function followOn(field: Field, table: Table, { named, inSchema }: Pick<P
   return `select setval(${sequence}, greatest(1, coalesce(max(${number}), 0))::bigint) from ${named(table)}`;
 }
 
+/** The index by which records are found that link to one. */
+export const linkIndex = (field: Field, table: string): string =>
+  `create index if not exists ${linkIndexName(field)} on ${table} (${quoteIdentifier(field.key)})`;
+
 /** Indexes and constraints of a new column. */
 export function rulesOf(id: FieldId, { named }: Places, model: Model): string[] {
   const found = findField(model, id);
@@ -70,7 +74,8 @@ export function rulesOf(id: FieldId, { named }: Places, model: Model): string[] 
   if (field.type.kind === 'link') {
     const target = tableOf(model, field.type.to);
     rules.push(
-      `create index ${linkIndexName(field)} on ${named(table)} (${column})`,
+      // What is unique has an index by that.
+      ...(field.unique ? [] : [linkIndex(field, named(table))]),
       `${alter} add constraint ${linkName(field)} foreign key (${column}) references ${named(target)} (_id) deferrable initially immediate`,
     );
   }

@@ -1,6 +1,6 @@
 import { sourcesInto, type StandingSource } from '$core/flow/feeds';
 import { counted } from '$core/base/counted';
-import { findField, tableOf } from '$core/model/model';
+import { findField, findTable, tableOf } from '$core/model/model';
 import type { TableId } from '$core/types/identity';
 import type { AddPart, ChangePart } from '$core/types/change';
 import { tableSql, type WorkspaceState } from '../../access/workspaceState';
@@ -8,7 +8,7 @@ import { refuse } from '../../base/refusal';
 import { identifier, join, raw, sql } from '../../base/sql';
 import type { Client } from '../../database/pool';
 import type { Following, WriteDone } from '../../records/edits';
-import { feedCounts } from '../../records/feedRecords';
+import { feedCounts, fillFeed } from '../../records/feedRecords';
 import { takeOut } from '../../records/writeEdits';
 import type { StoredChange } from './descriptor';
 
@@ -26,10 +26,21 @@ const ofFeeds: Required<Pick<StoredChange<AddPart | ChangePart>, 'counts' | 'wor
     }
     return { counts };
   },
-  async work(change, { client, access, before }) {
+  async work(change, { client, access, before, fresh }) {
     if (change.kind !== 'feed') return {};
     const { workspace } = access;
-    if (change.do === 'addPart') await requireSources(client, workspace, change.table);
+    if (change.do === 'addPart') {
+      await requireSources(client, workspace, change.table);
+      // A table that the same changes made: nothing outside it reads what it has yet.
+      const sources = sourcesInto(workspace.model, change.table);
+      const isNew = findTable(before, change.table)?.fields.every(
+        ({ id, type }) => fresh.has(id) || type.kind === 'counterpart',
+      );
+      if (isNew && !(await hasRecords(client, workspace, change.table))) {
+        for (const source of sources) await fillFeed({ client, workspace }, source, true);
+        return {};
+      }
+    }
     const kept = new Set(change.part.sources.map(({ link }) => link));
     const left = await takenOut(
       { client, access, workspace, exclusive: true },
@@ -38,6 +49,13 @@ const ofFeeds: Required<Pick<StoredChange<AddPart | ChangePart>, 'counts' | 'wor
     return { ...left, anew: sourcesInto(workspace.model, change.table).map(({ link }) => link.id) };
   },
 };
+
+async function hasRecords(client: Client, workspace: WorkspaceState, id: TableId): Promise<boolean> {
+  const { rowCount } = await client.query(
+    sql`select from ${tableSql(workspace, tableOf(workspace.model, id))} limit 1`,
+  );
+  return rowCount !== 0;
+}
 
 /** A table that is to be fed has no records but those of its sources. */
 async function requireSources(client: Client, workspace: WorkspaceState, id: TableId): Promise<void> {
