@@ -341,6 +341,115 @@ describe('a feed', () => {
   });
 });
 
+describe('beside other works', () => {
+  const refusal = async (transfer: Record<string, unknown>) => {
+    const { status, answer } = await ask(ida, 'POST', at(store!, '/transfers'), transfer);
+    const { problems = [] } = (answer.plan ?? {}) as { problems?: { message: string }[] };
+    return status === 200 ? (problems[0]?.message ?? 'nothing was refused') : String(answer.detail);
+  };
+
+  test('its records are neither moved, joined nor merged; its sources are, and it follows', async () => {
+    await withOwn();
+    await store!.change({
+      do: 'addTable',
+      label: 'Other',
+      fields: [text('Article'), { label: 'Amount', type: 'number' }],
+    });
+    const where = { table: 'movements', where: '' };
+    expect(await refusal({ work: 'move', ...where, to: 'other' })).toContain('come and go with those');
+    expect(await refusal({ work: 'move', table: 'other', where: '', to: 'movements' })).toContain(
+      'come and go with those',
+    );
+    expect(await refusal({ work: 'join', table: 'movements', groups: [{ winner: 1, losers: [2] }] })).toContain(
+      'come and go with those',
+    );
+    const sources = [{ table: 'purchases' }, { table: 'other' }];
+    expect(await refusal({ work: 'merge', sources, to: { label: 'All' } })).toContain('Purchases feeds Movements');
+    expect(
+      await refusal({ work: 'merge', sources: [{ table: 'movements' }, { table: 'other' }], to: 'other' }),
+    ).toContain('is fed from other tables');
+    expect(await refusal({ work: 'foldIn', table: 'movements', link: 'purchases' })).toContain('shows it already');
+    // Moved away they leave; undone they are back with what was noted.
+    await change(store!, 'movements', 2, { note: 'second' });
+    const moved = await planAndApply({ work: 'move', table: 'purchases', where: "article = 'Lid'", to: 'other' });
+    expect(await rows(store!, 'movements', 'id', 'article')).toEqual([
+      [1, 'Jar 500'],
+      [3, 'Jar 500'],
+    ]);
+    await agrees(store!, shop!);
+    await store!.undo(moved);
+    expect(await rows(store!, 'movements', 'id', 'note')).toEqual([
+      [1, null],
+      [2, 'second'],
+      [3, null],
+    ]);
+    const joined = await planAndApply({ work: 'join', table: 'purchases', groups: [{ winner: 1, losers: [2] }] });
+    expect(await rows(store!, 'movements', 'id')).toEqual([[1], [3]]);
+    await store!.undo(joined);
+    expect(await rows(store!, 'movements', 'id', 'note')).toEqual([
+      [1, null],
+      [2, 'second'],
+      [3, null],
+    ]);
+    await agrees(store!, shop!);
+  });
+
+  async function planAndApply(transfer: Record<string, unknown>): Promise<number> {
+    const { text: planned, answer } = await ask(ida, 'POST', at(store!, '/transfers'), transfer);
+    if (!answer.id) throw new Error(planned);
+    const done = await ask(ida, 'POST', at(store!, `/transfers/${String(answer.id)}/apply`));
+    if (done.status !== 200) throw new Error(done.text);
+    return Number(done.answer.batch);
+  }
+
+  test('a source’s columns become rows, or are split off, and the feed shows the same', async () => {
+    await withOwn();
+    const before = await rows(store!, 'movements', ...shown, 'signed', 'supplier');
+    await planAndApply({
+      work: 'splitOff',
+      table: 'purchases',
+      by: ['article'],
+      fields: ['kind'],
+      label: 'Articles',
+      linkLabel: 'Article of',
+    });
+    expect(await rows(store!, 'movements', ...shown, 'signed', 'supplier')).toEqual(before);
+    await change(store!, 'articles', 1, { kind: 'lid' });
+    expect((await rows(store!, 'movements', 'kind'))[0]).toEqual(['Lid']);
+    await agrees(store!, shop!);
+  });
+
+  test('a rename goes through, what a source’s condition reads may go, and then it stands still', async () => {
+    await withOwn();
+    await shop!.change({
+      do: 'changeField',
+      table: 'deliveries',
+      field: 'sent',
+      set: { key: 'is_sent', label: 'Is sent' },
+    });
+    expect((await theFeed()).sources[1]?.where).toBe('is_sent');
+    await store!.change({ do: 'removeField', table: 'movements', field: 'sent' });
+    await shop!.change({ do: 'removeField', table: 'deliveries', field: 'is_sent' });
+    await shop!.insert('deliveries', { article: 'New', amount: 1 });
+    expect(await rows(store!, 'movements', 'article')).toEqual([['Jar 500'], ['Lid'], ['Jar 500']]);
+    expect((await theFeed()).sources).toHaveLength(1);
+    await agrees(store!, shop!);
+  });
+
+  test('comes along with a structure that is exported and brought in elsewhere', async () => {
+    await fed(store!, { sources: [{ table: 'purchases', where: 'amount > 60' }], to: { label: 'Large' } });
+    const structure = await ask(ida, 'GET', at(store!, '/model'));
+    const there = await makePlace(pool, ida, `There ${places}`);
+    const planned = await ask(ida, 'POST', at(there, '/structure/import'), structure.answer);
+    expect(planned.text).toContain('new feed “Feed”');
+    const { id } = planned.answer as { id: number };
+    expect((await ask(ida, 'POST', at(there, `/plans/${id}/apply`))).status).toBe(200);
+    await there.insert('purchases', { article: 'A', amount: 61 }, { article: 'B', amount: 60 });
+    expect(await rows(there, 'large', 'article', 'amount')).toEqual([['A', 61]]);
+    await agrees(there);
+  });
+});
+
 describe('two ways', () => {
   const turnOn = async (...keys: string[]) => {
     const { id } = await theFeed();

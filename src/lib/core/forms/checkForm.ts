@@ -1,3 +1,4 @@
+import { feedOf } from '../flow/feeds';
 import { conditionMissing, dependenciesOf } from '../flow/dependencies';
 import type { Expression } from '../types/expression';
 import type { FieldId } from '../types/identity';
@@ -8,6 +9,8 @@ import type { Form, FormItem } from '../types/form';
 
 /** Whether a form can stand as it is designed; what names fields that are gone is passed over, as on a view. */
 export function checkForm(model: Model, table: Table, form: Form): Result<true> {
+  if (feedOf(table))
+    return bad(`The records of ${table.label} come from other tables.`, 'Make the form for one of these.', '/label');
   const { next } = form;
   // A script behind an address would run for whoever was thanked.
   if (next && (next.label.trim() === '' || !/^https?:\/\/[^\s/]/i.test(next.address)))

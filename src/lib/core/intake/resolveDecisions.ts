@@ -1,4 +1,5 @@
 import { nearestNames } from '../base/key';
+import { feedOf } from '../flow/feeds';
 import { fieldNamed, findTable, linkedTable, ownTables, tableNamed } from '../model/model';
 import type { Model, Table } from '../types/model';
 import { bad, good, type Result } from '../base/problem';
@@ -90,8 +91,11 @@ function sheetInto(
     );
   if (into === undefined || into === 'new') return good(decision);
   const table = tableNamed(model, into);
+  if (table && feedOf(table))
+    return bad(`${table.label} is fed from other tables.`, 'Bring the rows into one of these.', `${at}/into`);
   if (table && table.home === undefined && !table.pairs) return good({ ...decision, into: table.id });
-  return unknown('table', into, [...ownTables(model).map(({ key }) => key), 'new'], `${at}/into`);
+  const open = ownTables(model).filter((one) => !feedOf(one));
+  return unknown('table', into, [...open.map(({ key }) => key), 'new'], `${at}/into`);
 }
 
 /** The fields of the standing table by which records are found and marked. */

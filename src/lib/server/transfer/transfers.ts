@@ -1,6 +1,6 @@
 import { and, desc, eq, lt } from 'drizzle-orm';
 import { counted } from '$core/base/counted';
-import { describeChange, isOfRecords, applyChange } from '$core/changes/change';
+import { applyChange, applyChanges, describeChange, isOfRecords } from '$core/changes/change';
 import { sourcesInto } from '$core/flow/feeds';
 import { findField, findTable, tableOf } from '$core/model/model';
 import type { Compiled } from '$core/transfer/work';
@@ -93,7 +93,10 @@ async function planOf(pool: Pool, given: WorkspaceAccess, transfer: Transfer): P
   return inTransaction(pool, 'set transaction read only', async (client) => {
     const ofStructure = changes.filter((change) => !isOfRecords(change));
     const effects = await effectsOf(client, access, ofStructure);
-    const problems = [...blocked, ...effects.flatMap(({ breaks }) => breaks)];
+    const known = [...blocked, ...effects.flatMap(({ breaks }) => breaks)];
+    // What only its changes of records cannot do is said before, too.
+    const made = known.length > 0 ? null : applyChanges(given.whole.model, changes);
+    const problems = made?.ok === false ? [made.problem] : known;
     return {
       title,
       takes: await takesOf(client, given, changes),

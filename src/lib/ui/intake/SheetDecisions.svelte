@@ -7,6 +7,7 @@
     type SheetDecision,
     type SplitPart,
   } from '$core/intake/intake';
+  import { feedOf } from '$core/flow/feeds';
   import { ownTables } from '$core/model/model';
   import type { Model, Table } from '$core/types/model';
   import { mostAlike } from '$core/intake/matchFields';
@@ -58,7 +59,7 @@
   const clashes = $derived(existing.some((label) => label.toLowerCase() === wished.toLowerCase()));
   const mapping = $derived(proposal.mappings.find(({ sheet: one }) => one === index));
   const into = $derived(mapping?.into);
-  const standing = $derived(ownTables(model));
+  const standing = $derived(ownTables(model).filter((table) => !feedOf(table)));
   const table = $derived([...tables, ...standing].find(({ id }) => id === mapping?.table));
   const decided = $derived(proposal.decisions.tables[String(index)] ?? {});
   /** A table that stands, of another name, with much the same fields. */

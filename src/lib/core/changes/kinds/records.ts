@@ -1,5 +1,6 @@
 import { bad, good, type Result } from '../../base/problem';
 import { dependenciesOf } from '../../flow/dependencies';
+import { feedOf } from '../../flow/feeds';
 import { findField, findTable, isEntered, isNumbered, isSystem, isToMany, valueTypeOf } from '../../model/model';
 import type { Expression } from '../../types/expression';
 import type { Model, Table } from '../../types/model';
@@ -17,6 +18,15 @@ import type { ChangeDescriptor } from './descriptor';
 // These change records, and nothing of the structure: what they did is undone by the history of the records.
 
 const noTable = bad('There is no such table.');
+
+/** Records of a feed come and go with those of its sources, and by no other way. */
+const fedOnly = (table: Table): Result<true> =>
+  feedOf(table)
+    ? bad(
+        `The records of ${table.label} come and go with those that they are fed from.`,
+        'Choose the table that they come from, or end the feed first.',
+      )
+    : good(true);
 
 const stands = (model: Model, expression: Expression | null): Result<true> =>
   expression !== null && dependenciesOf(model, expression).missing !== undefined
@@ -68,6 +78,7 @@ function applyCopyRecords(model: Model, change: CopyRecords): Result<Model> {
   const [table, source] = [findTable(model, change.table), findTable(model, change.from)];
   if (!table || !source) return noTable;
   for (const checked of [
+    fedOnly(table),
     checkChosen(model, source, change.chosen),
     checkFilled(model, table, source, change.values, true),
     ...(change.by ?? []).map((one) => stands(model, one)),
@@ -133,7 +144,11 @@ export const pointLinks: ChangeDescriptor<PointLinks> = {
 };
 
 export const removeRecords: ChangeDescriptor<RemoveRecords> = {
-  apply: (model, { table }) => (findTable(model, table) ? good(model) : noTable),
+  apply(model, { table: id }) {
+    const table = findTable(model, id);
+    const own = table ? fedOnly(table) : noTable;
+    return own.ok ? good(model) : own;
+  },
   ofRecords: true,
   invert: nothing,
   subjects: nothing,

@@ -1,6 +1,6 @@
 import { bad, good, type Result } from '../../base/problem';
 import { applyChanges, changesToRemoveTable } from '../../changes/change';
-import { fieldOf, isWritten, linkedTable, tableOf } from '../../model/model';
+import { fieldOf, isFed, isWritten, linkedTable, tableOf } from '../../model/model';
 import type { Change } from '../../types/change';
 import type { Field } from '../../types/field';
 import type { Model, Table } from '../../types/model';
@@ -49,6 +49,8 @@ function compile(model: Model, transfer: FoldIn): Result<Compiled> {
   const link = fieldOf(model, transfer.link).field;
   const linked = linkedTable(model, link)?.table;
   if (!linked) return bad(`“${link.label}” is no link.`, undefined, '/link');
+  if (isFed(link))
+    return bad(`${table.label} is fed from ${linked.label}, and shows it already.`, 'End the feed first.', '/link');
   const moved = transfer.fields.map(({ from, to }) => ({
     old: fieldOf(model, from).field,
     now: fieldOf(both, to).field,

@@ -1,7 +1,7 @@
 import { bad, good, type Result } from '../../base/problem';
 import { counted } from '../../base/counted';
 import { groupedBy } from '../../base/grouped';
-import { fieldOf, isEntered, isToMany, tableOf } from '../../model/model';
+import { fieldOf, isEntered, isFed, isToMany, tableOf } from '../../model/model';
 import type { Change } from '../../types/change';
 import type { Model, Table } from '../../types/model';
 import type { FilledField } from '../../types/recordChange';
@@ -12,9 +12,11 @@ import type { Compiled, LinkLine, WorkDescriptor, Written } from '../work';
 const pairsOf = ({ groups }: Join) =>
   groups.flatMap(({ winner, losers }) => losers.map((loser) => [loser, winner] as const));
 
-/** All links that lead to a table, pairs of links to many among them. */
+/** All links that lead to a table, pairs of links to many among them; records of feeds go by themselves. */
 const linksTo = (model: Model, table: Table) =>
-  table.fields.flatMap(({ type }) => (type.kind === 'counterpart' ? [fieldOf(model, type.link)] : []));
+  table.fields
+    .flatMap(({ type }) => (type.kind === 'counterpart' ? [fieldOf(model, type.link)] : []))
+    .filter(({ field }) => !isFed(field));
 
 function compile(model: Model, transfer: Join): Result<Compiled> {
   const table = tableOf(model, transfer.table);

@@ -1,5 +1,6 @@
 import { bad, good, type Result } from '../../base/problem';
 import { applyChanges, changesToRemoveTable } from '../../changes/change';
+import { feedOf, sourcesFrom } from '../../flow/feeds';
 import { fieldOf, isSystem, tableOf } from '../../model/model';
 import type { Field } from '../../types/field';
 import { printFormula } from '../../formula/printer';
@@ -261,6 +262,15 @@ export const merge: WorkDescriptor<'merge'> = {
     const homes = new Set(tables.map(({ home }) => home));
     if (homes.size > 1)
       return bad('Tables of different workspaces are not merged.', 'Move their records first.', '/sources');
+    const fed = tables.find((table) => feedOf(table) ?? sourcesFrom(model, table.id)[0]);
+    if (fed)
+      return bad(
+        feedOf(fed)
+          ? `${fed.label} is fed from other tables, which keep its records.`
+          : `${fed.label} feeds ${sourcesFrom(model, fed.id)[0]?.table.label ?? 'another table'}.`,
+        'End the feed first, and make it anew from the merged table.',
+        '/sources',
+      );
     const marks = sources.value.map(({ mark }) => mark.toLowerCase());
     if (new Set(marks).size < marks.length)
       return bad('Two tables have the same mark.', 'Give each its own.', '/sources');

@@ -1,7 +1,7 @@
 import { bad, good, type Result } from '../../base/problem';
 import { applyChanges } from '../../changes/change';
 import { likeness } from '../../intake/matchFields';
-import { fieldOf, tableOf, typeAs } from '../../model/model';
+import { fieldOf, isFed, tableOf, typeAs } from '../../model/model';
 import type { Change } from '../../types/change';
 import type { Field } from '../../types/field';
 import type { FieldId } from '../../types/identity';
@@ -12,7 +12,10 @@ import { lineUp, pathTo } from '../lineUp';
 import { printFilled, printTaken, readAll, readField, readFilled, readTable, readTaken, tableKey } from '../names';
 import type { Compiled, LinkLine, WorkDescriptor, Written } from '../work';
 
-/** The links that lead to a table, with the tables that have them: its lines, and the pairs of links to many. */
+/**
+ * The links that lead to a table, with the tables that have them: its lines, and the pairs of links to many. Records of
+ * feeds go with it by themselves.
+ */
 const linksTo = (model: Model, table: Table) =>
   table.fields
     .flatMap(({ type }) => (type.kind === 'counterpart' && type.over === undefined ? [fieldOf(model, type.link)] : []))
@@ -20,7 +23,8 @@ const linksTo = (model: Model, table: Table) =>
       table.fields.flatMap(({ type }) =>
         type.kind === 'counterpart' && type.over !== undefined ? [fieldOf(model, type.link)] : [],
       ),
-    );
+    )
+    .filter(({ field }) => !isFed(field));
 
 /** How the copies of a table's records are called among the changes; each table is on the way once. */
 const copiesOf = ({ from }: MovedRecords): string => from;
