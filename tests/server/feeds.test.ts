@@ -4,7 +4,7 @@ import type { Person } from '$server/access/workspaceAccess';
 import { allCalculated } from '$server/calculation/calculatedFields';
 import type { Pool } from '$server/database/pool';
 import { recalculate } from '$server/records/recalculate';
-import { called, endpointAt } from '../safety/calling';
+import { ask as asked, at, transferred } from './calls';
 import { freshDatabase, join, makePerson } from './database';
 import { makePlace, Place, text } from './place';
 
@@ -20,21 +20,8 @@ beforeAll(async () => {
 });
 afterAll(() => drop());
 
-async function ask(by: Person, method: string, path: string, body?: unknown) {
-  const { endpoint, params } = endpointAt(method, path.split('?')[0] ?? '');
-  const query = Object.fromEntries(new URLSearchParams(path.split('?')[1]));
-  const { status, text: answer } = await called(pool, by, endpoint, params, query, body);
-  return { status, text: answer, answer: JSON.parse(answer) as Record<string, unknown> };
-}
-const at = (place: Place, rest = ''): string => `/api/workspaces/${place.key}${rest}`;
-
-async function fed(place: Place, transfer: Record<string, unknown>): Promise<Record<string, unknown>> {
-  const planned = await ask(ida, 'POST', at(place, '/transfers'), { work: 'feed', ...transfer });
-  if (planned.status !== 200) throw new Error(planned.text);
-  const done = await ask(ida, 'POST', at(place, `/transfers/${String(planned.answer.id)}/apply`));
-  if (done.status !== 200) throw new Error(done.text);
-  return done.answer;
-}
+const ask = (by: Person, method: string, path: string, body?: unknown) => asked(pool, by, method, path, body);
+const fed = (place: Place, transfer: Record<string, unknown>) => transferred(place, { work: 'feed', ...transfer });
 
 /** The records of a table as rows of the values of some fields, links by their titles. */
 async function rows(place: Place, table: string, ...keys: string[]): Promise<unknown[][]> {
@@ -394,13 +381,8 @@ describe('beside other works', () => {
     await agrees(store!, shop!);
   });
 
-  async function planAndApply(transfer: Record<string, unknown>): Promise<number> {
-    const { text: planned, answer } = await ask(ida, 'POST', at(store!, '/transfers'), transfer);
-    if (!answer.id) throw new Error(planned);
-    const done = await ask(ida, 'POST', at(store!, `/transfers/${String(answer.id)}/apply`));
-    if (done.status !== 200) throw new Error(done.text);
-    return Number(done.answer.batch);
-  }
+  const planAndApply = async (transfer: Record<string, unknown>): Promise<number> =>
+    (await transferred(store!, transfer)).batch;
 
   test('a source’s columns become rows, or are split off, and the feed shows the same', async () => {
     await withOwn();

@@ -5,9 +5,8 @@ import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
 import type { Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { fileAt, keepFile } from '$server/files/store';
-import type { TransferReceipt } from '$core/transfer/receipt';
 import type { TransferOut } from '$server/transfer/transfers';
-import { called, endpointAt } from '../safety/calling';
+import { ask as asked, at, exported, planned, transferred } from './calls';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
 
@@ -23,29 +22,8 @@ beforeAll(async () => {
 });
 afterAll(() => drop());
 
-async function ask(by: Person, method: string, path: string, body?: unknown) {
-  const { endpoint, params } = endpointAt(method, path.split('?')[0] ?? '');
-  const query = Object.fromEntries(new URLSearchParams(path.split('?')[1]));
-  const { status, text: answer } = await called(pool, by, endpoint, params, query, body);
-  return { status, text: answer, answer: JSON.parse(answer) as Record<string, unknown> };
-}
-const at = (place: Place, rest = ''): string => `/api/workspaces/${place.key}${rest}`;
-
-async function planned(place: Place, transfer: unknown, by = ida!): Promise<TransferOut> {
-  const { status, text: answer } = await ask(by, 'POST', at(place, '/transfers'), transfer);
-  if (status !== 200) throw new Error(answer);
-  return JSON.parse(answer) as TransferOut;
-}
-async function done(
-  place: Place,
-  transfer: unknown,
-  by = ida!,
-): Promise<TransferOut & { receipt: TransferReceipt; batch: number }> {
-  const { id } = await planned(place, transfer, by);
-  const { status, text: answer } = await ask(by, 'POST', at(place, `/transfers/${id}/apply`));
-  if (status !== 200) throw new Error(answer);
-  return JSON.parse(answer) as never;
-}
+const ask = (by: Person, method: string, path: string, body?: unknown) => asked(pool, by, method, path, body);
+const done = transferred;
 const refused = async (place: Place, transfer: unknown, by = ida!): Promise<string> => {
   const { status, answer } = await ask(by, 'POST', at(place, '/transfers'), transfer);
   return status === 200 ? 'nothing was refused' : `${String(answer.detail)} ${String(answer.fix ?? '')}`;
@@ -69,18 +47,6 @@ const shown = (value: unknown): unknown =>
     : typeof value === 'object' && value !== null && 'title' in value
       ? (value as { title: unknown }).title
       : value;
-
-/** The whole of a workspace as it is taken out: what an undo has to bring back. */
-async function exported(place: Place): Promise<string> {
-  const { answer } = await ask(ida!, 'GET', at(place, '/model'));
-  const tables = (answer.tables as { key: string }[]).map(({ key }) => key);
-  const all: unknown[] = [answer.tables];
-  for (const table of tables)
-    all.push((await ask(ida!, 'GET', at(place, `/tables/${table}/records?limit=500`))).answer.items);
-  return JSON.stringify(all, (key, value: unknown) =>
-    ['version', 'changed', 'last_changed', 'last_changed_by'].includes(key) ? undefined : value,
-  );
-}
 
 const hives = [
   {

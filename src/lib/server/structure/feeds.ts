@@ -7,7 +7,7 @@ import { withWorkspace } from '../access/lock';
 import type { WorkspaceAccess } from '../access/workspaceAccess';
 import { tableSql } from '../access/workspaceState';
 import { notHere } from '../base/refusal';
-import { identifier, sql } from '../base/sql';
+import { sql } from '../base/sql';
 import { differingValues } from '../calculation/calculationStep';
 import type { Pool } from '../database/pool';
 import { progressOf } from '../database/progress';
