@@ -1,16 +1,11 @@
 import { and, desc, eq, lt } from 'drizzle-orm';
 import { counted } from '$core/base/counted';
-import { applyChange, applyChanges, describeChange, isOfRecords } from '$core/changes/change';
-import { sourcesInto } from '$core/flow/feeds';
-import { findField, findTable, tableOf } from '$core/model/model';
-import type { Compiled } from '$core/transfer/work';
-import type { ReceiptLine, TransferPlan, TransferReceipt } from '$core/transfer/receipt';
+import { applyChanges, isOfRecords } from '$core/changes/change';
+import type { TransferPlan, TransferReceipt } from '$core/transfer/receipt';
 import { printTransfer } from '$core/transfer/works';
-import type { Change } from '$core/types/change';
 import type { Model } from '$core/types/model';
 import type { Transfer } from '$core/types/transfer';
 import { withWorkspace } from '../access/lock';
-import type { WorkspaceState } from '../access/workspaceState';
 import { accessOver, authorize, telling, type WorkspaceAccess } from '../access/workspaceAccess';
 import { notHere, Refusal, refuse } from '../base/refusal';
 import { pageOf, type Listed } from '../base/listed';
@@ -20,14 +15,14 @@ import { progressOf } from '../database/progress';
 import { inTransaction } from '../database/transaction';
 import { RulesBroken } from '../records/applyEdits';
 import { constraintRefusal } from '../records/constraint';
-import { fedFrom } from '../records/feedRecords';
-import { countChosen } from '../records/sets/chosen';
 import { epochOf } from '../sql/statement';
 import { effectsOf } from '../structure/effects';
-import { applyStructure, type AppliedStructure } from '../structure/structure';
+import { applyStructure } from '../structure/structure';
 import { keepIndexes } from '../structure/standingIndexes';
 import { compiled, requireTransfer } from './compile';
 import { keptReceipt, shownReceipt } from './keptReceipt';
+import { leftOf, takesOf } from './counts';
+import { fedLines, receiptOf } from './receipts';
 import { samplesOf } from './samples';
 import { numberingsOf } from './sequences';
 
@@ -108,54 +103,6 @@ async function planOf(pool: Pool, given: WorkspaceAccess, transfer: Transfer): P
       problems,
     };
   });
-}
-
-/** How many records a transfer takes, by table: those that its person sees. */
-async function takesOf(
-  client: Client,
-  access: WorkspaceAccess,
-  changes: readonly Change[],
-): Promise<TransferPlan['takes']> {
-  const takes: TransferPlan['takes'][number][] = [];
-  for (const change of changes) {
-    takes.push(...(await fedBy(client, access, change)));
-    const named =
-      change.do === 'copyRecords' ? change.from : change.do === 'setValues' && !change.source ? change.table : null;
-    const table = named === null ? undefined : findTable(access.whole.model, named);
-    if (!table || (change.do !== 'copyRecords' && change.do !== 'setValues') || change.chosen.under) continue;
-    const count = await countChosen(client, { ...access, workspace: access.whole }, table, change.chosen);
-    takes.push({ table: table.label, count });
-  }
-  return takes;
-}
-
-/** How many records come into a feed by each source that a change gives it. */
-async function fedBy(client: Client, access: WorkspaceAccess, change: Change): Promise<TransferPlan['takes']> {
-  if ((change.do !== 'addPart' && change.do !== 'changePart') || change.kind !== 'feed') return [];
-  const { model } = access.whole;
-  const takes: TransferPlan['takes'][number][] = [];
-  for (const { table: id, where, link } of change.part.sources) {
-    const table = findTable(model, id);
-    if (!table || findField(model, link)) continue;
-    const count = await countChosen(client, { ...access, workspace: access.whole }, table, { where });
-    takes.push({ table: table.label, count });
-  }
-  return takes;
-}
-
-/** How many records would not come along. */
-async function leftOf(
-  client: Client,
-  access: WorkspaceAccess,
-  left: Compiled['left'] = [],
-): Promise<TransferPlan['left']> {
-  const counts: TransferPlan['left'][number][] = [];
-  for (const { table: id, where, words } of left) {
-    const table = tableOf(access.whole.model, id);
-    const count = await countChosen(client, { ...access, workspace: access.whole }, table, { where });
-    if (count > 0) counts.push({ words, count });
-  }
-  return counts;
 }
 
 /** Does a transfer, or tries it: the very same, rolled back. */
@@ -255,65 +202,6 @@ async function transferred(client: Client, access: WorkspaceAccess, transfer: Tr
   const fed = await fedLines(client, applied.access.workspace, transfer);
   return { batch: applied.batch, receipt: { ...receipt, lines: [...receipt.lines, ...fed] } };
 }
-
-/** What came into a feed by each of the sources that a transfer gave it, and what does not meet its condition. */
-async function fedLines(client: Client, workspace: WorkspaceState, transfer: Transfer): Promise<ReceiptLine[]> {
-  if (transfer.work !== 'feed') return [];
-  const lines: ReceiptLine[] = [];
-  for (const source of sourcesInto(workspace.model, transfer.to)) {
-    if (!transfer.make.some((change) => change.do === 'addField' && change.field.id === source.link.id)) continue;
-    const { read, fed } = await fedFrom(client, workspace, source);
-    const left = read - fed;
-    lines.push({
-      words: `${source.table.label}: records from ${source.source.label}`,
-      label: source.source.label,
-      table: source.source.home === undefined ? source.source.key : null,
-      did: 'copyRecords',
-      chosen: read,
-      written: fed,
-      same: 0,
-      left: left > 0 ? [{ reason: 'does not meet the condition', count: left, records: [] }] : [],
-    });
-  }
-  return lines;
-}
-
-/** The words of each change of records over the model that it was made on. */
-function receiptOf(before: Model, { changes }: Compiled, applied: AppliedStructure, ms: number): TransferReceipt {
-  let model = before;
-  const lines: ReceiptLine[] = [];
-  const after = applied.access.workspace.model;
-  for (const [at, change] of changes.entries()) {
-    const next = applyChange(model, change);
-    const counts = applied.counts.get(at);
-    if (counts && isOfRecords(change)) {
-      const about = change.do === 'copyRecords' ? change.from : tableIn(change);
-      const table = findTable(model, about);
-      const standing = findTable(after, about);
-      const { sums: _, ...numbers } = counts;
-      lines.push({
-        words: describeChange(model, change),
-        label: table?.label ?? '',
-        table: standing ? standing.key : null,
-        did: didOf(change),
-        ...numbers,
-      });
-    }
-    model = next.ok ? next.value : model;
-  }
-  return {
-    lines,
-    sums: [...applied.counts.values()].flatMap(({ sums = [] }) => sums),
-    formulas: applied.compared,
-    aside: applied.aside,
-    seconds: Math.round(ms) / 1000,
-  };
-}
-
-const didOf = (change: Change): ReceiptLine['did'] =>
-  change.do === 'pointLinks' && change.into === null ? 'clearLinks' : (change.do as ReceiptLine['did']);
-
-const tableIn = (change: Change): string => (change.do === 'addTable' ? change.table.id : (change.table ?? ''));
 
 type TransferRow = typeof transfers.$inferSelect;
 
