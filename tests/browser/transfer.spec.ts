@@ -79,3 +79,79 @@ test('selected hives are moved with what hangs on them, from the grid; two table
     .getByRole('link', { name: /^Harvests/ })
     .waitFor();
 });
+
+test('a feed follows another’s edit at once, is typed into both ways, and keeps a note of what leaves and comes back', async ({
+  browser,
+}) => {
+  const ida = await signIn(browser, 'ida', { viewport: { width: 1280, height: 800 } });
+  const tom = await signIn(browser, 'tom', { viewport: { width: 1280, height: 800 } });
+  const own = '/w/honey/t/stock_movements';
+  const model = (await (await ida.request.get('/api/workspaces/honey/model')).json()) as {
+    tables: { key: string; views: { id: string; label: string }[] }[];
+  };
+  const view = model.tables
+    .find(({ key }) => key === 'stock_movements')
+    ?.views.find(({ label }) => label === 'What is in stock');
+  await ida.goto(`${own}?view=${view?.id}`);
+  const foot = ida.locator('.foot[role=row]');
+  const stock = async () => Number((await foot.innerText()).replace(/[^\d.-]/g, ''));
+  await expect.poll(stock).toBeGreaterThan(100);
+  const before = await stock();
+
+  // Tom weighs an extraction again: Ida's total is another one without a touch.
+  await tom.goto('/w/honey/t/extractions?columns=day,kg,extractor&takesNew=no&sort=day');
+  const kg = tom.getByRole('row').nth(1).getByRole('gridcell').nth(1);
+  const old = Number((await kg.innerText()).replace(/[^\d.]/g, ''));
+  await kg.click();
+  await tom.keyboard.type(String(old + 100));
+  await tom.keyboard.press('Enter');
+  await expect.poll(stock).toBe(before + 100);
+
+  // Two ways: turned on in a plan, then typed into the feed, and it is written in the source.
+  await ida.goto(`${own}/structure`);
+  await ida.getByRole('button', { name: 'Check', exact: true }).click();
+  await expect(ida.getByText('35 records compared with the sources: nothing differs.')).toBeVisible();
+  await accessible(ida, 'feed');
+  await ida.getByRole('checkbox', { name: 'Kg' }).check();
+  await ida.getByRole('button', { name: 'See the plan' }).click();
+  await ida.getByRole('button', { name: /^Apply/ }).click();
+  await expect(ida.getByText('Done: the feed changed.')).toBeVisible();
+  await ida.goto(`${own}?columns=day,kg,note,kind&takesNew=no&sort=day`);
+  const first = ida.getByRole('row').nth(1);
+  await first.getByRole('gridcell').nth(1).click();
+  await ida.keyboard.type('41.5');
+  await ida.keyboard.press('Tab');
+  await ida.keyboard.type('weighed by Ida');
+  await ida.keyboard.press('Enter');
+  await expect(first.getByText('41.500 kg')).toBeVisible();
+  await expect(tom.getByText('41.500 kg').first()).toBeVisible();
+
+  // A filter under which it leaves says so before; taken back it is there with its note.
+  const filter = async (formula: string, words: RegExp) => {
+    await ida.goto(`${own}/structure`);
+    await ida.getByLabel('Only records of Extractions for which').fill(formula);
+    await ida.getByRole('button', { name: 'Put the filters in the plan' }).click();
+    await ida.getByRole('button', { name: 'See the plan' }).click();
+    await expect(ida.getByText(words).first()).toBeVisible();
+    await ida.getByRole('button', { name: /^Apply/ }).click();
+    await expect(ida.getByText('Done: the feed changed.')).toBeVisible();
+  };
+  await filter('kg > 50', /record of Extractions leaves/);
+  await ida.goto(own);
+  await expect(ida.getByText('34 records').first()).toBeVisible();
+  await expect(ida.getByText('weighed by Ida')).toHaveCount(0);
+  await filter('', /record of Extractions comes in/);
+  await ida.goto(`${own}?columns=day,kg,note,kind&takesNew=no&sort=day`);
+  await expect(ida.getByText('weighed by Ida')).toBeVisible();
+
+  // Who keeps the source sees who feeds from it, and ends it; undone it is as it was.
+  await ida.goto('/w/honey/t/fillings/structure');
+  await ida
+    .getByRole('listitem')
+    .filter({ hasText: 'Stock movements' })
+    .getByRole('button', { name: 'End it' })
+    .click();
+  await ida.getByText('Stock movements is fed from here no longer.').waitFor();
+  await ida.getByRole('button', { name: 'Undo' }).first().click();
+  await expect(ida.getByRole('heading', { name: 'Feeds that take these records' })).toBeVisible();
+});

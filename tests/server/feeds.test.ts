@@ -111,6 +111,17 @@ async function withOwn(): Promise<void> {
 const change = (place: Place, table: string, id: number, values: Record<string, unknown>) =>
   place.write(table, { update: [{ id, values }] });
 
+const turnOn = async (...keys: string[]) => {
+  const { id } = await theFeed();
+  await store!.change({
+    do: 'changePart',
+    kind: 'feed',
+    table: 'movements',
+    part: id,
+    set: { twoWays: keys },
+  } as never);
+};
+
 describe('a feed', () => {
   test('of two workspaces is filled, its columns lined up, words of two lists as words', async () => {
     await fed(store!, movements());
@@ -240,8 +251,8 @@ describe('a feed', () => {
     const changes = { do: 'changePart', kind: 'feed', table: 'movements', part: feed.id, set: filter } as never;
     const plan = await store!.plan(changes);
     expect(plan.effects[0]?.counts).toEqual([
-      { what: 'record of Purchases leave', count: 1 },
-      { what: 'record of Deliveries come in', count: 1 },
+      { what: 'record of Purchases leaves', count: 1 },
+      { what: 'record of Deliveries comes in', count: 1 },
     ]);
     const batch = await store!.change(changes);
     expect(await rows(store!, 'movements', 'id', 'amount')).toEqual([
@@ -433,17 +444,6 @@ describe('beside other works', () => {
 });
 
 describe('two ways', () => {
-  const turnOn = async (...keys: string[]) => {
-    const { id } = await theFeed();
-    await store!.change({
-      do: 'changePart',
-      kind: 'feed',
-      table: 'movements',
-      part: id,
-      set: { twoWays: keys },
-    } as never);
-  };
-
   test('what is typed into a feed is written into its source, beside what is the feed’s own', async () => {
     await withOwn();
     await turnOn('amount');
@@ -497,12 +497,21 @@ describe('two ways', () => {
     await withOwn();
     expect(await store!.refused(turnOn('signed'))).toContain('Signed is not a plain field');
     expect(await store!.refused(turnOn('kind'))).toContain('Kind is not a plain field');
+    // One that is changed by hand afterwards is typed into no longer, and hinders nothing else.
+    await turnOn('amount', 'day');
+    const formula = 'coalesce(purchases.amount, 0) + 1';
+    await store!.change({ do: 'changeField', table: 'movements', field: 'amount', set: { type: 'formula', formula } });
+    expect(await store!.refused(change(store!, 'movements', 1, { amount: 3 }))).toContain('Amount');
+    await turnOn('day');
+    await change(store!, 'movements', 1, { day: '2026-04-01' });
+    expect(await rows(store!, 'purchases', 'day')).toEqual([['2026-04-01'], ['2026-03-02']]);
   });
 });
 
 describe('whose data it is', () => {
   test('sees who feeds from a table and ends it, without any right where the feed is', async () => {
     await withOwn();
+    await turnOn('amount', 'sent');
     const shopkeeper = await makePerson(pool, `Shopkeeper ${places}`);
     await join(pool, await shop!.access(), shopkeeper, 'administrator');
     const { answer } = await ask(shopkeeper, 'GET', at(shop!, '/tables/deliveries/feeds-from'));

@@ -55,12 +55,15 @@ export function changesToRemoveSource(model: Model, id: TableId, link: FieldId):
       : [{ do: 'changeField', table: id, field, set: { type: { ...type, formula: { ...type.formula, whens } } } }];
   });
   const removed = changesToRemoveField(model, fieldOf(model, link).field, id);
+  const left = new Set(bare.flatMap((one) => (one.do === 'removeField' ? [one.field] : [])));
+  const twoWays = feed.twoWays.filter((field) => !left.has(field));
   return [
-    { do: 'changePart', kind: 'feed', table: id, part: { ...feed, sources } },
     ...(table.title !== null && bare.some((one) => one.do === 'removeField' && one.field === table.title)
       ? [{ do: 'changeTable', table: id, set: { title: null } } as const]
       : []),
     ...bare,
+    // By then what is typed into shows nothing of the source any more.
+    { do: 'changePart', kind: 'feed', table: id, part: { ...feed, sources, twoWays } },
     ...removed,
   ];
 }

@@ -92,5 +92,8 @@ export function shownOf(
 }
 
 /** Whether people type into a field: what they enter, and what they enter into a source through its feed. */
-export const isTypedInto = (table: Table, field: Field): boolean =>
-  isEntered(field) || (field.type.kind === 'formula' && feedOf(table)?.twoWays.includes(field.id) === true);
+export function isTypedInto(table: Table, field: Field): boolean {
+  if (isEntered(field)) return true;
+  const feed = feedOf(table);
+  return feed?.twoWays.includes(field.id) === true && shownOf(table, feed, field.id) !== null;
+}

@@ -3,7 +3,7 @@ import { feedOf, heldUp, shownOf } from '../flow/feeds';
 import { cycleThrough } from '../flow/graph';
 import { conditionMissing, dependsOnViewer } from '../flow/dependencies';
 import { checkCondition } from '../formula/checker';
-import { fieldNamed, fieldOf, findField, findTable, isFed, tableNamed } from '../model/model';
+import { fieldNamed, fieldOf, findTable, isFed, tableNamed } from '../model/model';
 import { replaceTable } from '../model/replace';
 import type { Feed, FeedSource } from '../types/feed';
 import type { FieldId } from '../types/identity';
@@ -49,13 +49,6 @@ function check(model: Model, table: Table, part: Feed): Result<true> {
     if (part.sources.findIndex(({ link }) => link === source.link) < at)
       return bad('The feed has one link twice.', 'Leave one of the sources out.', `/sources/${at}`);
   }
-  for (const [at, id] of part.twoWays.entries())
-    if (!shownOf(table, part, id))
-      return bad(
-        `${findField(model, id)?.field.label ?? 'A field'} is not a plain field of a source.`,
-        'Only such a field can be typed into.',
-        `/twoWays/${at}`,
-      );
   const fed: Table = { ...table, parts: { ...table.parts, feed: [part] } };
   const required = heldUp(fed);
   if (required)
@@ -111,7 +104,9 @@ export const feed: PartDescriptor<'feed'> = {
       lost.push('one of its sources is gone, or uses a field that is');
       return [];
     });
-    const twoWays = part.twoWays.flatMap((id) => table.fields.find((field) => field.id === id)?.key ?? []);
+    // A formula that became another one shows no field of a source any more, and is typed into no longer.
+    const plain = part.twoWays.filter((id) => shownOf(table, part, id));
+    const twoWays = plain.flatMap((id) => table.fields.find((field) => field.id === id)?.key ?? []);
     return { json: { label: part.label, sources, twoWays }, lost };
   },
   read: (model, table, id, json) => {
@@ -136,6 +131,12 @@ export const feed: PartDescriptor<'feed'> = {
     for (const [at, key] of ((json.twoWays ?? []) as readonly unknown[]).entries()) {
       const field = fieldNamed(table, String(key));
       if (!field) return bad(`${table.label} has no field “${String(key)}”.`, undefined, `/twoWays/${at}`);
+      if (!shownOf(table, { sources }, field.id))
+        return bad(
+          `${field.label} is not a plain field of a source.`,
+          'Only such a field can be typed into.',
+          `/twoWays/${at}`,
+        );
       twoWays.push(field.id);
     }
     return good({ id, label: String(json.label ?? 'Feed').trim(), sources, twoWays });

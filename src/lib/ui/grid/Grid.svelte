@@ -455,7 +455,12 @@
       chosen.choose({ top: range.top, bottom: range.bottom, left: 0, right: columns.length - 1 });
     else if (command && event.key === 'Enter' && record) onselect(record, true);
     else if (command) return;
-    else if ((event.key === 'Enter' || event.key === '=') && record && field && isCalculated(field)) {
+    else if (
+      (event.key === '=' || (event.key === 'Enter' && !(mayEdit && field && isTypedInto(table, field)))) &&
+      record &&
+      field &&
+      isCalculated(field)
+    ) {
       if (field.type.kind === 'formula') ontrace(record, field);
       else onselect(record, true);
     } else if (event.key === 'Enter' && isDraft(at.line) && Object.keys(draft).length > 0) saveDraft(true);

@@ -21,8 +21,10 @@ const ofFeeds: Required<Pick<StoredChange<AddPart | ChangePart>, 'counts' | 'wor
       const stands = findField(access.workspace.model, source.link.id) !== undefined;
       const { come, leave } = await feedCounts(client, { ...access.workspace, model: after }, source, stands);
       const from = source.source.label;
-      if (come > 0) counts.push({ what: `${come === 1 ? 'record' : 'records'} of ${from} come in`, count: come });
-      if (leave > 0) counts.push({ what: `${leave === 1 ? 'record' : 'records'} of ${from} leave`, count: leave });
+      if (come > 0)
+        counts.push({ what: come === 1 ? `record of ${from} comes in` : `records of ${from} come in`, count: come });
+      if (leave > 0)
+        counts.push({ what: leave === 1 ? `record of ${from} leaves` : `records of ${from} leave`, count: leave });
     }
     return { counts };
   },
