@@ -4,7 +4,7 @@ import type { Person } from '$server/access/workspaceAccess';
 import { allCalculated } from '$server/calculation/calculatedFields';
 import type { Pool } from '$server/database/pool';
 import { recalculate } from '$server/records/recalculate';
-import { ask as asked, at, transferred } from './calls';
+import { ask as asked, at, exported, transferred } from './calls';
 import { freshDatabase, join, makePerson } from './database';
 import { makePlace, Place, text } from './place';
 
@@ -361,8 +361,6 @@ describe('beside other works', () => {
     expect(await refusal({ work: 'join', table: 'movements', groups: [{ winner: 1, losers: [2] }] })).toContain(
       'come and go with those',
     );
-    const sources = [{ table: 'purchases' }, { table: 'other' }];
-    expect(await refusal({ work: 'merge', sources, to: { label: 'All' } })).toContain('Purchases feeds Movements');
     expect(
       await refusal({ work: 'merge', sources: [{ table: 'movements' }, { table: 'other' }], to: 'other' }),
     ).toContain('is fed from other tables');
@@ -394,6 +392,52 @@ describe('beside other works', () => {
 
   const planAndApply = async (transfer: Record<string, unknown>): Promise<number> =>
     (await transferred(store!, transfer)).batch;
+
+  test.each([
+    ['a new table', { label: 'All goods' }],
+    ['the other', 'other'],
+    ['the source', 'purchases'],
+  ])(
+    'a source that is merged into %s feeds on with its own records, and all is as before once it is undone',
+    async (_, to) => {
+      await withOwn();
+      await store!.change({
+        do: 'addTable',
+        label: 'Other',
+        fields: [text('Article'), { label: 'Amount', type: 'number' }, { label: 'Day', type: 'date' }],
+      });
+      await store!.insert('other', { article: 'Crate', amount: 9 });
+      await change(store!, 'movements', 2, { note: 'second' });
+      const { id } = await theFeed();
+      const sources = [{ table: 'purchases', link: 'purchases', where: 'amount > 60' }, (await theFeed()).sources[1]];
+      await store!.change({ do: 'changePart', kind: 'feed', table: 'movements', part: id, set: { sources } } as never);
+      const [before, all] = [
+        await rows(store!, 'movements', 'id', ...shown, 'signed', 'supplier'),
+        await exported(store!),
+      ];
+      expect(before).toHaveLength(2);
+      const transfer = { work: 'merge', sources: [{ table: 'purchases' }, { table: 'other' }], to };
+      const merged = await planAndApply(transfer);
+      expect(await rows(store!, 'movements', 'id', ...shown, 'signed', 'supplier')).toEqual(before);
+      await agrees(store!, shop!);
+      const table = typeof to === 'string' ? to : 'all_goods';
+      await store!.insert(
+        table,
+        { article: 'Later', amount: 70, source: 'purchases' },
+        { article: 'None', amount: 80 },
+      );
+      expect((await rows(store!, 'movements', 'article')).slice(2)).toEqual([['Later']]);
+      await agrees(store!, shop!);
+      await store!.write(table, {
+        remove: (await rows(store!, table, 'id', 'article'))
+          .filter(([, one]) => /Later|None/.test(String(one)))
+          .map(([n]) => Number(n)),
+      });
+      await store!.undo(merged);
+      expect(await exported(store!)).toBe(all);
+      await agrees(store!, shop!);
+    },
+  );
 
   test('a source’s columns become rows, or are split off, and the feed shows the same', async () => {
     await withOwn();

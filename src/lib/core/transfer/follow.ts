@@ -1,5 +1,5 @@
 import type { Problem } from '../base/problem';
-import { allParts, followingIn, partOf } from '../parts/parts';
+import { allParts, followingIn, partOf, type KindedPart } from '../parts/parts';
 import { needs, writtenIn, type Written } from '../parts/dependents';
 import { printFormula } from '../formula/printer';
 import { findTable, typeAs } from '../model/model';
@@ -82,7 +82,7 @@ function changesOf(
 
 /**
  * Writes anew all that reads what a transfer replaces, in tables that stand. `both` has what was and what will be. What
- * cannot follow is said, with the reason.
+ * cannot follow is said, with the reason. `skips`: parts that whoever asks writes anew.
  */
 export function follow(
   before: Model,
@@ -90,6 +90,7 @@ export function follow(
   replacements: Replacements,
   gone: ReadonlySet<TableId>,
   reached: Reached = { via: [], fields: new Map() },
+  skips: (one: KindedPart) => boolean = () => false,
 ): Following {
   const changes: Change[] = [];
   const lines: FollowLine[] = [];
@@ -106,6 +107,7 @@ export function follow(
   for (const owner of [null, ...before.tables]) {
     if (owner && gone.has(owner.id)) continue;
     for (const one of allParts(owner ?? before)) {
+      if (skips(one)) continue;
       const words = `the ${partOf(one.kind).word} “${one.part.label}”${owner ? ` of ${owner.label}` : ''}`;
       const turned = (condition: Expression, of = owner?.id): Expression => {
         const table = of === undefined ? undefined : findTable(before, of);

@@ -3,7 +3,7 @@ import { changesToAddLink } from '../changes/linkPlans';
 import { good, type Result } from '../base/problem';
 import { freeLabel, newFieldKey } from '../model/names/naming';
 import { newFieldPlace, withSystemFields } from '../model/systemFields';
-import { fieldOf, tableOf, typeAs } from '../model/model';
+import { fieldOf, isFed, tableOf, typeAs } from '../model/model';
 import { newTableKey } from '../model/names/naming';
 import type { Change } from '../types/change';
 import { dyes, type Dye, type Field, type FieldType } from '../types/field';
@@ -96,6 +96,7 @@ export function linkLike(
     field: { ...rest, label, key: newFieldKey(owner.fields, label), required: names.required ?? false, unique: false },
     onDelete: typeAs(like, 'link').onDelete,
     many: false,
+    ...(isFed(like) ? { fed: true } : {}),
     counterpart: {
       ...(names.counterpart === undefined ? {} : { label: freeOn(model, to, names.counterpart) }),
       ...(other?.off ? { off: true } : {}),

@@ -6,15 +6,16 @@ import type { WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client } from '../database/pool';
 import { countChosen } from '../records/sets/chosen';
 
-/** How many records a transfer takes, by table: those that its person sees. */
+/** How many records a transfer takes, by table: those that its person sees. `isFeed`: by the sources of a feed. */
 export async function takesOf(
   client: Client,
   access: WorkspaceAccess,
   changes: readonly Change[],
+  isFeed: boolean,
 ): Promise<TransferPlan['takes']> {
   const takes: TransferPlan['takes'][number][] = [];
   for (const change of changes) {
-    takes.push(...(await fedBy(client, access, change)));
+    if (isFeed) takes.push(...(await fedBy(client, access, change)));
     const named =
       change.do === 'copyRecords' ? change.from : change.do === 'setValues' && !change.source ? change.table : null;
     const table = named === null ? undefined : findTable(access.whole.model, named);

@@ -94,7 +94,7 @@ async function planOf(pool: Pool, given: WorkspaceAccess, transfer: Transfer): P
     const problems = made?.ok === false ? [made.problem] : known;
     return {
       title,
-      takes: await takesOf(client, given, changes),
+      takes: await takesOf(client, given, changes, transfer.work === 'feed'),
       left: await leftOf(client, given, left),
       links,
       formulas,

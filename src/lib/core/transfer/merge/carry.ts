@@ -24,7 +24,7 @@ export interface Carried {
   readonly lines: readonly FollowLine[];
 }
 
-interface Carrying {
+export interface Carrying {
   readonly model: Model;
   readonly both: Model;
   readonly transfer: Merge;

@@ -1,6 +1,6 @@
 import { bad, good, type Result } from '../../base/problem';
 import { applyChanges, changesToRemoveTable } from '../../changes/change';
-import { feedOf, sourcesFrom } from '../../flow/feeds';
+import { feedOf } from '../../flow/feeds';
 import { fieldOf, isSystem, tableOf } from '../../model/model';
 import type { Field } from '../../types/field';
 import { printFormula } from '../../formula/printer';
@@ -9,6 +9,7 @@ import type { Model, Table } from '../../types/model';
 import type { Merge } from '../../types/transfer';
 import { follow, problemsOf, written } from '../follow';
 import { pathTo } from '../lineUp';
+import { carriedFeeds } from '../merge/feeds';
 import { carriedFormulas, carriedParts, carriedRoles, carriedRules, namesAgain } from '../merge/carry';
 import { manySides } from '../merge/links';
 import { proposedColumns, proposedMerge, type MergedColumn } from '../merge/propose';
@@ -131,11 +132,20 @@ function compile(model: Model, transfer: Merge): Result<Compiled> {
   const parts = carriedParts(carrying, formulas.fields);
   const roles = carriedRoles(carrying);
   const carriedTables = new Set(transfer.sources.map(({ table }) => table));
-  const following = follow(model, both, all, carriedTables);
-  const lines = [...formulas.lines, ...following.lines, ...rules.lines, ...parts.lines, ...roles.lines];
+  const feeds = carriedFeeds(carrying);
+  const following = follow(
+    model,
+    both,
+    all,
+    carriedTables,
+    undefined,
+    ({ kind, part }) => kind === 'feed' && part.sources.some(({ table }) => carriedTables.has(table)),
+  );
+  const lines = [...formulas.lines, ...following.lines, ...feeds.lines, ...rules.lines, ...parts.lines, ...roles.lines];
   const problems = problemsOf(lines);
   const turned = [
     ...following.changes.filter((change) => change.do !== 'changePart' || change.kind !== 'role'),
+    ...feeds.changes,
     ...roles.changes,
     ...rules.changes,
     ...parts.changes,
@@ -262,13 +272,11 @@ export const merge: WorkDescriptor<'merge'> = {
     const homes = new Set(tables.map(({ home }) => home));
     if (homes.size > 1)
       return bad('Tables of different workspaces are not merged.', 'Move their records first.', '/sources');
-    const fed = tables.find((table) => feedOf(table) ?? sourcesFrom(model, table.id)[0]);
+    const fed = tables.find((table) => feedOf(table));
     if (fed)
       return bad(
-        feedOf(fed)
-          ? `${fed.label} is fed from other tables, which keep its records.`
-          : `${fed.label} feeds ${sourcesFrom(model, fed.id)[0]?.table.label ?? 'another table'}.`,
-        'End the feed first, and make it anew from the merged table.',
+        `${fed.label} is fed from other tables, which keep its records.`,
+        'End the feed first, or merge the tables that it is fed from.',
         '/sources',
       );
     const marks = sources.value.map(({ mark }) => mark.toLowerCase());

@@ -5,11 +5,12 @@ import type { TableId } from '$core/types/identity';
 import type { AddPart, ChangePart } from '$core/types/change';
 import { tableSql, type WorkspaceState } from '../../access/workspaceState';
 import { refuse } from '../../base/refusal';
-import { identifier, join, raw, sql } from '../../base/sql';
+import { empty, identifier, join, raw, sql } from '../../base/sql';
 import type { Client } from '../../database/pool';
 import type { Following, WriteDone } from '../../records/edits';
 import { feedCounts, fillFeed } from '../../records/feedRecords';
 import { takeOut } from '../../records/writeEdits';
+import { attempt } from './counting';
 import type { StoredChange } from './descriptor';
 
 /** Of the parts only feeds concern records: which of them there are is worked out anew. */
@@ -19,7 +20,12 @@ const ofFeeds: Required<Pick<StoredChange<AddPart | ChangePart>, 'counts' | 'wor
     const counts: { what: string; count: number }[] = [];
     for (const source of sourcesInto(after, table)) {
       const stands = findField(access.workspace.model, source.link.id) !== undefined;
-      const { come, leave } = await feedCounts(client, { ...access.workspace, model: after }, source, stands);
+      // What the same plan makes is not there to be counted yet.
+      const { come, leave } = await attempt(
+        client,
+        () => feedCounts(client, { ...access.workspace, model: after }, source, stands),
+        { come: 0, leave: 0 },
+      );
       const from = source.source.label;
       if (come > 0)
         counts.push({ what: come === 1 ? `record of ${from} comes in` : `records of ${from} come in`, count: come });
@@ -44,11 +50,13 @@ const ofFeeds: Required<Pick<StoredChange<AddPart | ChangePart>, 'counts' | 'wor
       }
     }
     const kept = new Set(change.part.sources.map(({ link }) => link));
+    const now = sourcesInto(workspace.model, change.table);
     const left = await takenOut(
       { client, access, workspace, exclusive: true },
       sourcesInto(before, change.table).filter(({ link }) => !kept.has(link.id)),
+      now,
     );
-    return { ...left, anew: sourcesInto(workspace.model, change.table).map(({ link }) => link.id) };
+    return { ...left, anew: now.map(({ link }) => link.id) };
   },
 };
 
@@ -76,12 +84,17 @@ async function requireSources(client: Client, workspace: WorkspaceState, id: Tab
     );
 }
 
-/** The records of sources that a feed no longer has leave it. */
-async function takenOut(run: Following, sources: readonly StandingSource[]): Promise<WriteDone> {
+/** The records of sources that a feed no longer has leave it, unless they stand for one of another source by now. */
+async function takenOut(
+  run: Following,
+  sources: readonly StandingSource[],
+  now: readonly StandingSource[],
+): Promise<WriteDone> {
+  const others = now.map(({ link }) => sql`and ${identifier(link.key)} is null`);
   const done: WriteDone[] = [];
   for (const { table, link } of sources) {
     const { rows } = await run.client.query<{ id: number }>(sql`
-      select _id as id from ${tableSql(run.workspace, table)} where ${identifier(link.key)} is not null order by 1
+      select _id as id from ${tableSql(run.workspace, table)} where ${identifier(link.key)} is not null ${join([empty, ...others], ' ')} order by 1
     `);
     if (rows.length > 0)
       done.push(
