@@ -404,6 +404,34 @@ describe('moving records', () => {
     expect(back.aside).toEqual({ weight: { text: 'heavy', reason: 'does not fit the type number' } });
   });
 
+  test.each([
+    ['is stopped by its person', 'stop'],
+    ['loses its connection, as when a server is killed', 'kill'],
+  ] as const)('one that %s in the middle leaves nothing, and is done afterwards', async (_, how) => {
+    const [here, there] = [await exported(valley!), await exported(river!)];
+    const { id } = await planned(valley!, move());
+    // It waits before the lines that it takes along: by then the hives themselves are written elsewhere.
+    const holds = await pool.connect();
+    await holds.query(`begin; lock table ${valley!.key}.inspections in share row exclusive mode`);
+    const moving = ask(ida!, 'POST', at(valley!, `/transfers/${id}/apply`));
+    const waiting = async () =>
+      (
+        await pool.query<{ pid: number }>(
+          `select pid from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock'`,
+        )
+      ).rows[0]?.pid;
+    await expect.poll(waiting, { timeout: 10_000 }).toBeTruthy();
+    if (how === 'stop')
+      expect((await ask(ida!, 'DELETE', at(valley!, '/work'), { kind: 'transfer', id })).status).toBe(200);
+    else await pool.query('select pg_terminate_backend($1)', [await waiting()]);
+    expect((await moving).status).toBeGreaterThanOrEqual(400);
+    await holds.query('rollback');
+    holds.release();
+    expect([await exported(valley!), await exported(river!)]).toEqual([here, there]);
+    const { status } = await ask(ida!, 'POST', at(valley!, `/transfers/${id}/apply`));
+    expect(status).toBe(200);
+  });
+
   test('copies leave everything where it is', async () => {
     const before = await exported(valley!);
     await done(valley!, move({ copy: true }));
