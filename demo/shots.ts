@@ -122,7 +122,6 @@ async function links(on: Page): Promise<void> {
   await on.goto(`${origin}/w/outreach/intake`);
   await on.getByRole('link', { name: 'swarm letters' }).click();
   await on.getByRole('heading', { name: /^Receipt/ }).waitFor();
-  await shot('receipt');
   await on.goto(`${origin}/w/outreach/set-aside?table=swarm_reports&field=taken_by`);
   await on.getByRole('button', { name: 'K 007' }).click();
   await on.getByRole('combobox').waitFor();
@@ -147,6 +146,15 @@ async function forms(): Promise<void> {
   await phone.getByText('A large swarm').waitFor();
   await phone.screenshot({ path: `${folder}/form-phone.png` });
   await phone.close();
+}
+
+/** Two tables that become one, tried: what reads them is written anew and gives the same. */
+async function transfer(): Promise<void> {
+  await page.goto(`${origin}/w/honey/transfer/merge?tables=extractions,fillings`);
+  await page.getByLabel('Its name').fill('Honey moved');
+  await page.getByRole('button', { name: 'Try it' }).click();
+  await page.getByText('Tried and rolled back').waitFor();
+  await shot('transfer');
 }
 
 await signIn();
@@ -196,6 +204,7 @@ await shot('health');
 await page.goto(`${origin}/w/outreach/history`);
 await page.getByRole('row').nth(1).waitFor();
 await shot('history');
+await transfer();
 await forms();
 await plan();
 await formula();
