@@ -173,12 +173,13 @@
   }
   .do {
     position: sticky;
-    bottom: 0;
+    /* Down to the edge of the page, below its margin. */
+    bottom: -18px;
     display: flex;
     flex-wrap: wrap;
     gap: 8px;
     align-items: center;
-    padding: 10px 0;
+    padding: 10px 0 22px;
     margin-top: 10px;
     background: var(--ground);
     border-top: 1px solid var(--line);
