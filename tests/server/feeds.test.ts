@@ -3,6 +3,7 @@ import { withWorkspace } from '$server/access/lock';
 import type { Person } from '$server/access/workspaceAccess';
 import { allCalculated } from '$server/calculation/calculatedFields';
 import type { Pool } from '$server/database/pool';
+import { beginDays } from '$server/records/day';
 import { recalculate } from '$server/records/recalculate';
 import { ask as asked, at, exported, transferred } from './calls';
 import { freshDatabase, join, makePerson } from './database';
@@ -588,6 +589,51 @@ describe('whose data it is', () => {
     ]);
     expect((await ask(tom, 'GET', at(store!, '/tables/purchases/feeds-from'))).status).toBe(403);
     expect((await ask(tom, 'GET', at(store!, '/tables/movements/feed/check'))).status).toBe(403);
+  });
+
+  test('who does not see all of its sources changes nothing of it', async () => {
+    await withOwn();
+    const designer = await makePerson(pool, `Designer ${places}`);
+    await join(pool, await store!.access(), designer, 'administrator');
+    const place = new Place(pool, store!.key, designer);
+    const { answer } = await ask(designer, 'GET', at(store!, '/model'));
+    const table = (answer.tables as { key: string; feeds: FeedJson[] }[]).find(({ key }) => key === 'movements');
+    expect(table?.feeds[0]?.sources).toHaveLength(1);
+    const part = table!.feeds[0]!.id;
+    const wish = { do: 'changePart', kind: 'feed', table: 'movements', part, set: { label: 'Mine' } } as never;
+    for (const changes of [wish, { do: 'endFeed', table: 'movements' } as const])
+      expect(await place.refused(place.change(changes))).toContain('tables that you may not see');
+    expect(await rows(store!, 'movements', 'id')).toHaveLength(3);
+    await place.change({ do: 'addField', table: 'movements', field: text('Remark') });
+    expect((await theFeed()).sources).toHaveLength(2);
+  });
+
+  test('a condition on the day is looked at when a day begins where the source is', async () => {
+    await fed(store!, movements({ sources: [{ table: `${shop!.key}.deliveries`, where: 'day < today()' }] }));
+    expect(await rows(store!, 'movements', 'id')).toHaveLength(2);
+    await shop!.insert('deliveries', { article: 'Far', day: '2099-01-01' });
+    expect(await rows(store!, 'movements', 'id')).toHaveLength(2);
+    await beginDays(pool, new Date('2099-01-02T12:00:00Z'));
+    expect((await rows(store!, 'movements', 'article')).at(-1)).toEqual(['Far']);
+    await agrees(store!, shop!);
+  });
+
+  test('what two people gather at once decides together whether a record comes', async () => {
+    await store!.change(
+      { do: 'addTable', label: 'Parts', fields: [text('Name'), { label: 'Worth', type: 'number' }] },
+      { do: 'addField', table: 'parts', field: { label: 'Purchase', type: 'link', to: 'purchases' } },
+    );
+    const many = Array.from({ length: 20 }, (_, i) => ({ name: `P${i}`, worth: 0, purchase: 1 + (i % 2) }));
+    await store!.insert('parts', ...many);
+    await fed(store!, {
+      sources: [{ table: 'purchases', where: 'sum(parts.worth) >= 10' }],
+      to: { label: 'Worthy' },
+      fields: [{ label: 'Sum', from: { purchases: 'sum(parts.worth)' } }],
+    });
+    expect(await rows(store!, 'worthy', 'id')).toEqual([]);
+    await Promise.all(many.map((_, i) => change(store!, 'parts', i + 1, { worth: 1 })));
+    expect((await rows(store!, 'worthy', 'sum')).map(([sum]) => Number(sum))).toEqual([10, 10]);
+    await agrees(store!);
   });
 
   test('a feed that ends keeps its records, with what they showed as values to be typed over', async () => {

@@ -31,6 +31,7 @@ export async function requireChanges(
       const { needs } = partOf(change.kind);
       if (needs === 'design' && change.table !== null) requireDesign(access, change.table, made);
       else requireRight(access, needs);
+      if (change.kind === 'feed' && change.do !== 'addPart') requireWholeFeed(access, change.table);
       if (change.kind === 'role') requireGivable(access, change);
       if (change.kind === 'role' && change.do === 'removePart') await requireUnheld(connection, access, change.part);
       continue;
@@ -42,6 +43,19 @@ export async function requireChanges(
     } else for (const table of tablesOf(access.whole.model, change)) requireDesign(access, table, made);
   }
   if (changes.length === 0) requireRight(access, 'design');
+}
+
+/** A feed is changed by who sees all that it takes records from: of the others it would lose what they do not see. */
+function requireWholeFeed({ whole, sight }: WorkspaceAccess, id: TableId | null): void {
+  const [all, seen] = [whole.model, sight].map(
+    (model) => partsOf(findTable(model, id ?? '') ?? {}, 'feed')[0]?.sources,
+  );
+  if (all?.length !== seen?.length || all?.some(({ table }) => !findTable(sight, table)))
+    throw refuse(
+      403,
+      'This feed takes records from tables that you may not see.',
+      'Ask somebody who may see all of them.',
+    );
 }
 
 /** What is private to somebody else is not there, whatever names it: a plan of theirs, or the undo of a step. */

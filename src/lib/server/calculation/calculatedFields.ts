@@ -9,12 +9,18 @@ import type { Model } from '$core/types/model';
 export const allCalculated = (model: Model): Set<FieldId> =>
   new Set(calculationSteps(model).flatMap(({ fields }) => fields.map(({ field }) => field.id)));
 
-/** Calculated fields whose value changes when the day does. */
+/**
+ * Calculated fields of a workspace whose value changes when its day does, and feeds, in whichever workspace, of which the
+ * records do.
+ */
 export const dayDependent = (model: Model): Set<FieldId> =>
   new Set(
     [...allCalculated(model)].filter((id) => {
-      const { type } = fieldOf(model, id).field;
-      const written = type.kind === 'formula' ? type.formula : feedSources(model).get(id)?.where;
+      const { field, table } = fieldOf(model, id);
+      const { type } = field;
+      const source = feedSources(model).get(id);
+      if ((source?.source ?? table).home !== undefined) return false;
+      const written = type.kind === 'formula' ? type.formula : source?.where;
       return written != null && dependsOnDay(written);
     }),
   );

@@ -3,7 +3,7 @@ import { sourcesInto, type StandingSource } from '$core/flow/feeds';
 import { dependsOnDay } from '$core/flow/dependencies';
 import { compileFormulas, fitted, noViewer } from '$core/formula/compiler';
 import { underLink } from '$core/formula/overLink';
-import { typeAs } from '$core/model/model';
+import { fieldOf, typeAs } from '$core/model/model';
 import type { FieldId } from '$core/types/identity';
 import type { Table } from '$core/types/model';
 import { homeOf, tableName, tableSql, type WorkspaceState } from '../access/workspaceState';
@@ -18,8 +18,8 @@ import { withParentsLocked } from './parentLocks';
 const byFeed = new WeakMap<CalculationStep, ReadonlyMap<FieldId, StandingSource> | null>();
 
 /**
- * The sources of a step whose fields come from nothing but the records that a feed's records stand for; null for any
- * other step.
+ * The sources of a step whose fields come from nothing but the records that a feed's records stand for, and what these
+ * link to; null for any other step. What gathers records needs the lock of whoever gathers.
  */
 function sourcesOf({ workspace }: Recalculation, step: CalculationStep): ReadonlyMap<FieldId, StandingSource> | null {
   const ready = byFeed.get(step);
@@ -27,8 +27,10 @@ function sourcesOf({ workspace }: Recalculation, step: CalculationStep): Readonl
   const sources = new Map(sourcesInto(workspace.model, step.table.id).map((one) => [one.link.id, one]));
   const own = new Set(step.fields.map(({ field }) => field.id));
   const comes = step.fields.every(({ on }) =>
-    on.every(({ path: [first], field }) =>
-      first === undefined ? own.has(field) || sources.has(field) : sources.has(first),
+    on.every(({ path: [first, ...rest], field }) =>
+      first === undefined
+        ? own.has(field) || sources.has(field)
+        : sources.has(first) && rest.every((one) => fieldOf(workspace.model, one).field.type.kind === 'link'),
     ),
   );
   const found = sources.size > 0 && comes && !step.hierarchy && !step.feeds ? sources : null;

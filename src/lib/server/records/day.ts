@@ -30,7 +30,7 @@ export async function beginDays(pool: Pool, instant = new Date()): Promise<numbe
         client,
         access: systemAccess(now),
         exclusive: true,
-        anew: dayDependent({ tables: now.model.tables.filter(({ home }) => home === undefined) }),
+        anew: dayDependent(now.model),
       };
       const { touched, history } = await recalculate(run);
       if (history.length > 0)

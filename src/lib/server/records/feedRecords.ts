@@ -108,6 +108,13 @@ async function differing(run: Following, source: StandingSource, ids: Ids): Prom
   const waits = sql`loom.feed_waiting w on w.link_id = ${link.id} and w.source_id = r._id`;
   const from = tableSql(workspace, source.source);
   if (ids !== 'all') {
+    // As whoever gathers records: two people who edit two of them would each decide without the other.
+    if (!run.exclusive && source.on.some(({ path }) => path.length > 0))
+      await prepared(
+        client,
+        sql`select 1 from ${from} where ${among(identifier('_id'), [...ids])} order by _id for no key update`,
+        statementEpoch(workspace),
+      );
     const { rows } = await prepared(
       client,
       sql`
