@@ -636,6 +636,24 @@ describe('whose data it is', () => {
     await agrees(store!);
   });
 
+  test('in the bin it waits, and is brought back as its sources are by then; its link is not deleted under it', async () => {
+    await withOwn();
+    await change(store!, 'movements', 1, { note: 'kept' });
+    const link = store!.change({ do: 'removeField', table: 'movements', field: 'purchases' });
+    expect(await store!.refused(link)).toMatch(/source|Movements/);
+    expect(await store!.refused(store!.change({ do: 'removeTable', table: 'purchases' }))).toMatch(/Movements/);
+    const batch = await store!.change({ do: 'removeTable', table: 'movements' });
+    await store!.insert('purchases', { article: 'Meanwhile', amount: 1 });
+    await store!.write('purchases', { remove: [2] });
+    await store!.undo(batch);
+    expect(await rows(store!, 'movements', 'article', 'note')).toEqual([
+      ['Jar 500', 'kept'],
+      ['Jar 500', null],
+      ['Meanwhile', null],
+    ]);
+    await agrees(store!, shop!);
+  });
+
   test('a feed that ends keeps its records, with what they showed as values to be typed over', async () => {
     await withOwn();
     const batch = await store!.change({ do: 'endFeed', table: 'movements' });

@@ -16,6 +16,7 @@ import { removeField } from './kinds/removeField';
 import { removeRule } from './kinds/removeRule';
 import { removeTable } from './kinds/removeTable';
 import type { TableId } from '../types/identity';
+import { partsOf } from '../types/part';
 import { fieldOf, tableOf } from '../model/model';
 
 /** The registry: each kind of change stands here once. */
@@ -118,6 +119,8 @@ export function changesToRemoveTable(model: Model, id: string): Change[] {
     .map(({ type }) => fieldOf(model, (type as TypeOf<'counterpart'>).link))
     .filter(({ table: from }) => from.id !== id);
   return [
+    // Brought back, the feed is made again, from what its sources are by then.
+    ...partsOf(table, 'feed').map((feed) => ({ do: 'removePart', kind: 'feed', table: id, part: feed.id }) as const),
     ...formulas.map((field) => ({ do: 'removeField', table: id, field: field.id }) as const),
     ...rules.map((rule) => ({ do: 'removeRule', table: id, rule: rule.id }) as const),
     ...[...new Set(pairs)].flatMap((one) => changesToRemoveTable(model, one)),

@@ -5,7 +5,7 @@ import type { TableId } from '$core/types/identity';
 import type { AddPart, ChangePart } from '$core/types/change';
 import { tableSql, type WorkspaceState } from '../../access/workspaceState';
 import { refuse } from '../../base/refusal';
-import { empty, identifier, join, raw, sql } from '../../base/sql';
+import { empty, identifier, join, raw, sql, type Sql } from '../../base/sql';
 import type { Client } from '../../database/pool';
 import type { Following, WriteDone } from '../../records/edits';
 import { feedCounts, fillFeed } from '../../records/feedRecords';
@@ -37,26 +37,23 @@ const ofFeeds: Required<Pick<StoredChange<AddPart | ChangePart>, 'counts' | 'wor
   async work(change, { client, access, before, fresh }) {
     if (change.kind !== 'feed') return {};
     const { workspace } = access;
-    if (change.do === 'addPart') {
-      await requireSources(client, workspace, change.table);
-      // A table that the same changes made: nothing outside it reads what it has yet.
-      const sources = sourcesInto(workspace.model, change.table);
-      const isNew = findTable(before, change.table)?.fields.every(
-        ({ id, type }) => fresh.has(id) || type.kind === 'counterpart',
-      );
-      if (isNew && !(await hasRecords(client, workspace, change.table))) {
-        for (const source of sources) await fillFeed({ client, workspace }, source, true);
-        return {};
-      }
-    }
-    const kept = new Set(change.part.sources.map(({ link }) => link));
+    const run: Following = { client, access, workspace, exclusive: true };
     const now = sourcesInto(workspace.model, change.table);
-    const left = await takenOut(
-      { client, access, workspace, exclusive: true },
-      sourcesInto(before, change.table).filter(({ link }) => !kept.has(link.id)),
-      now,
+    const anew = now.map(({ link }) => link.id);
+    if (change.do === 'changePart') {
+      const kept = new Set(anew);
+      const left = sourcesInto(before, change.table).filter(({ link }) => !kept.has(link.id));
+      return { ...(await ofLeftSources(run, left, now)), anew };
+    }
+    await requireSources(client, workspace, change.table);
+    if (await hasRecords(client, workspace, change.table)) return { ...(await ofDeletedRecords(run, now)), anew };
+    // A table that the same changes made: nothing outside it reads what it has yet.
+    const isNew = findTable(before, change.table)?.fields.every(
+      ({ id, type }) => fresh.has(id) || type.kind === 'counterpart',
     );
-    return { ...left, anew: now.map(({ link }) => link.id) };
+    if (!isNew) return { anew };
+    for (const source of now) await fillFeed(run, source, true);
+    return {};
   },
 };
 
@@ -85,22 +82,43 @@ async function requireSources(client: Client, workspace: WorkspaceState, id: Tab
 }
 
 /** The records of sources that a feed no longer has leave it, unless they stand for one of another source by now. */
+const ofLeftSources = (run: Following, left: readonly StandingSource[], now: readonly StandingSource[]) =>
+  takenOut(
+    run,
+    left,
+    ({ link }) => sql`
+    ${identifier(link.key)} is not null
+    ${join([empty, ...now.map((one) => sql`and ${identifier(one.link.key)} is null`)], ' ')}
+  `,
+  );
+
+/** Records of a feed that comes back from the bin, whose sources were deleted meanwhile, leave it. */
+const ofDeletedRecords = (run: Following, sources: readonly StandingSource[]) =>
+  takenOut(
+    run,
+    sources,
+    ({ link, source }) => sql`
+    ${identifier(link.key)} is not null and not exists (
+      select from ${tableSql(run.workspace, source)} s where s._id = f.${identifier(link.key)}
+    )
+  `,
+  );
+
 async function takenOut(
   run: Following,
   sources: readonly StandingSource[],
-  now: readonly StandingSource[],
+  which: (source: StandingSource) => Sql,
 ): Promise<WriteDone> {
-  const others = now.map(({ link }) => sql`and ${identifier(link.key)} is null`);
   const done: WriteDone[] = [];
-  for (const { table, link } of sources) {
+  for (const source of sources) {
     const { rows } = await run.client.query<{ id: number }>(sql`
-      select _id as id from ${tableSql(run.workspace, table)} where ${identifier(link.key)} is not null ${join([empty, ...others], ' ')} order by 1
+      select _id as id from ${tableSql(run.workspace, source.table)} f where ${which(source)} order by 1
     `);
     if (rows.length > 0)
       done.push(
         await takeOut(
           run,
-          { table, link },
+          source,
           rows.map(({ id }) => id),
         ),
       );
