@@ -1,9 +1,10 @@
 import { tableAt, authorize, type WorkspaceAccess } from '../../src/lib/server/access/workspaceAccess';
 import { changesFromJson, type ChangeJson } from '../../src/lib/server/api/changes/changes';
-import { openPool, type Pool } from '../../src/lib/server/database/pool';
+import type { Pool } from '../../src/lib/server/database/pool';
 import { applyPlan, makePlan } from '../../src/lib/server/structure/plan';
 import { undoBatch } from '../../src/lib/server/history/undo';
 import { alternating, figure, median, timed, type Figure } from './measure';
+import { whileReading } from './waiting';
 import { apply, benchPerson, freshWorkspace } from './world';
 
 const key = 'bench_structure';
@@ -37,29 +38,6 @@ async function makeVisits(pool: Pool, access: WorkspaceAccess): Promise<Workspac
 
 const fileOf = async (pool: Pool): Promise<unknown> =>
   (await pool.query(`select relfilenode from pg_class where oid = '${key}.visits'::regclass`)).rows[0];
-
-/** How long a reader waits at most while something is done, in milliseconds: it asks for one record again and again. */
-async function longestWait(url: string, work: () => Promise<unknown>): Promise<{ all: number; wait: number }> {
-  const reader = openPool(url, 1);
-  let done = false;
-  let wait = 0;
-  const reading = (async () => {
-    while (!done) {
-      const id = 1 + Math.floor(Math.random() * records);
-      // What is looked for may be called something else by now; only the waiting counts.
-      const took = await timed(() =>
-        reader.query(`select * from ${key}.visits where _id = ${id}`).catch(() => undefined),
-      );
-      wait = Math.max(wait, took);
-      await new Promise((resolve) => setTimeout(resolve, 5));
-    }
-  })();
-  const all = await timed(work);
-  done = true;
-  await reading;
-  await reader.end();
-  return { all, wait };
-}
 
 /** Changes of structure on a table of a million records, beside the statements one would write by hand. */
 export async function structure(pool: Pool, url: string): Promise<Figure[]> {
@@ -137,7 +115,11 @@ export async function structure(pool: Pool, url: string): Promise<Figure[]> {
   for (let round = 0; round < 2; round++) {
     const plan = await planOf([toNumber]);
     let batch = 0;
-    const { all, wait } = await longestWait(url, async () => ({ batch } = await applyPlan(pool, access, plan.id)));
+    const { all, wait } = await whileReading(
+      url,
+      `${key}.visits`,
+      async () => ({ batch } = await applyPlan(pool, access, plan.id)),
+    );
     times.ours.push(all);
     times.wait.push(wait);
     await again();
@@ -183,7 +165,11 @@ export async function structure(pool: Pool, url: string): Promise<Figure[]> {
   for (let round = 0; round < 2; round++) {
     const plan = await planOf([toLink]);
     let batch = 0;
-    const { all, wait } = await longestWait(url, async () => ({ batch } = await applyPlan(pool, access, plan.id)));
+    const { all, wait } = await whileReading(
+      url,
+      `${key}.visits`,
+      async () => ({ batch } = await applyPlan(pool, access, plan.id)),
+    );
     links.ours.push(all);
     links.wait.push(wait);
     await again();

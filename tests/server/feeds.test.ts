@@ -1,10 +1,8 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
-import { withWorkspace } from '$server/access/lock';
 import type { Person } from '$server/access/workspaceAccess';
-import { allCalculated } from '$server/calculation/calculatedFields';
 import type { Pool } from '$server/database/pool';
 import { beginDays } from '$server/records/day';
-import { recalculate } from '$server/records/recalculate';
+import { wrongAfter } from '../storm/world';
 import { ask as asked, at, exported, transferred } from './calls';
 import { freshDatabase, join, makePerson } from './database';
 import { makePlace, Place, text } from './place';
@@ -36,16 +34,7 @@ async function rows(place: Place, table: string, ...keys: string[]): Promise<unk
 
 /** Every feed and every calculated field is what a pass from nothing makes of it. */
 async function agrees(...all: Place[]): Promise<void> {
-  for (const place of all)
-    await withWorkspace(pool, await place.access(), 'exclusive', async (client, now) => {
-      const { touched } = await recalculate({
-        client,
-        access: now,
-        exclusive: true,
-        anew: allCalculated(now.workspace.model),
-      });
-      expect([...touched].map(({ key }) => key)).toEqual([]);
-    });
+  for (const place of all) expect(await wrongAfter(pool, await place.access())).toEqual([]);
 }
 
 const kinds = { label: 'Kind', type: 'option' as const, options: ['Jar', 'Lid'] };
@@ -131,6 +120,57 @@ describe('a feed', () => {
       ['In', 'Lid', '2026-03-02', 50, 'Lid', null, null],
       ['Out', 'Jar 500', '2026-03-05', 30, 'Jar', null, 'Jar 500'],
     ]);
+    await agrees(store!, shop!);
+  });
+
+  test('is proposed with names that are free, and refuses what is there twice', async () => {
+    await store!.change(
+      { do: 'addField', table: 'purchases', field: text('Source') },
+      { do: 'addField', table: 'purchases', field: text('Purchases') },
+    );
+    await fed(store!, movements());
+    const { answer } = await ask(ida, 'GET', at(store!, '/model'));
+    const table = (answer.tables as { key: string; fields: { label: string }[] }[]).find(
+      ({ key }) => key === 'movements',
+    );
+    expect(table?.fields.map(({ label }) => label)).toEqual(
+      expect.arrayContaining(['Source', 'Source 2', 'Purchases', 'Purchases 2']),
+    );
+    expect((await rows(store!, 'movements', 'source'))[0]).toEqual(['In']);
+    // A further source may have a field called as one of the feed's own.
+    await store!.change({ do: 'addField', table: 'movements', field: text('Note') });
+    await store!.change({
+      do: 'addTable',
+      label: 'Losses',
+      fields: [text('Note'), { label: 'Amount', type: 'number' }],
+    });
+    await store!.insert('losses', { note: 'Broken', amount: 2 });
+    await fed(store!, { sources: [{ table: 'losses' }], to: 'movements' });
+    expect((await rows(store!, 'movements', 'source', 'amount', 'note_2')).at(-1)).toEqual(['Losses', 2, 'Broken']);
+    await agrees(store!, shop!);
+    const twice = [
+      { sources: [{ table: 'losses' }, { table: 'losses', mark: 'B' }], to: { label: 'X' } },
+      {
+        sources: [{ table: 'losses' }],
+        to: { label: 'X' },
+        fields: ['note', 'amount'].map((one) => ({ label: 'One', from: { losses: one } })),
+      },
+      { sources: [{ table: 'losses' }], to: { label: 'X' }, fields: [{ label: 'source', from: { losses: 'note' } }] },
+    ];
+    for (const transfer of twice) {
+      const { text: said } = await ask(ida, 'POST', at(store!, '/transfers'), { work: 'feed', ...transfer });
+      expect(said).toContain('twice');
+    }
+  });
+
+  test('goes by the day of the workspace that it is in, whichever day it is where its source is', async () => {
+    await fed(store!, {
+      ...movements(),
+      fields: [{ label: 'Waits', from: { purchases: 'today() - day', [`${shop!.key}.deliveries`]: 'today() - day' } }],
+    });
+    await pool.query('update loom.workspaces set day = day + 1 where key = $1', [shop!.key]);
+    await change(shop!, 'deliveries', 1, { day: '2026-03-04' });
+    await change(shop!, 'deliveries', 2, { sent: true });
     await agrees(store!, shop!);
   });
 

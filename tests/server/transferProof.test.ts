@@ -1,10 +1,8 @@
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { withWorkspace } from '$server/access/lock';
 import type { Person } from '$server/access/workspaceAccess';
-import { allCalculated } from '$server/calculation/calculatedFields';
 import type { Pool } from '$server/database/pool';
-import { recalculate } from '$server/records/recalculate';
 import { randomFrom } from '../../demo/random';
+import { wrongAfter } from '../storm/world';
 import { ask, at, exported, planned, transferred } from './calls';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
@@ -236,13 +234,7 @@ async function dangling(place: Place): Promise<string[]> {
   return found;
 }
 
-async function differing(place: Place): Promise<string[]> {
-  return withWorkspace(pool, await place.access(), 'exclusive', async (client, now) => {
-    const anew = allCalculated(now.workspace.model);
-    const { touched } = await recalculate({ client, access: now, exclusive: true, anew });
-    return [...touched].map(({ label }) => label);
-  });
-}
+const differing = async (place: Place): Promise<string[]> => wrongAfter(pool, await place.access());
 
 const done: Record<string, number> = {};
 

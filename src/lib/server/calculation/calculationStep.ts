@@ -122,6 +122,23 @@ export function stepStatement(
   });
 }
 
+/**
+ * How what stands in records is worked out over records `r`: over all there is, and by the day of the workspace whose
+ * table has the values.
+ */
+export function calculating(workspace: WorkspaceState, table: Table, aggregates: 'each' | 'grouped') {
+  const { day, zone } = homeOf(workspace, table);
+  return {
+    model: workspace.model,
+    nameOf: (other: Table) => tableName(workspace, other),
+    today: `'${day}'::date`,
+    zone,
+    viewer: noViewer,
+    root: 'r',
+    aggregates,
+  };
+}
+
 /** How many records differ in calculated fields of a table from what these come to now, by field. */
 export async function differingValues(
   client: Client | Pool,
@@ -165,16 +182,7 @@ function layersSql(
   aggregates: 'each' | 'grouped',
   rows: { readonly from: Sql; readonly given: readonly Field[] } = { from: tableSql(workspace, table), given: [] },
 ): Sql {
-  const { day, zone } = homeOf(workspace, table);
-  const options = {
-    model: workspace.model,
-    nameOf: (other: Table) => tableName(workspace, other),
-    today: `'${day}'::date`,
-    zone,
-    viewer: noViewer,
-    root: 'r',
-    aggregates,
-  };
+  const options = calculating(workspace, table, aggregates);
   const layers = layersOf(fields);
   let { from } = rows;
   const done: Field[] = [];

@@ -1,17 +1,16 @@
 import type { CalculatedField, CalculationStep } from '$core/flow/graph';
 import { sourcesInto, type StandingSource } from '$core/flow/feeds';
 import { dependsOnDay } from '$core/flow/dependencies';
-import { compileFormulas, fitted, noViewer } from '$core/formula/compiler';
+import { compileFormulas, fitted } from '$core/formula/compiler';
 import { underLink } from '$core/formula/overLink';
 import { fieldOf, typeAs } from '$core/model/model';
 import type { FieldId } from '$core/types/identity';
-import type { Table } from '$core/types/model';
-import { homeOf, tableName, tableSql, type WorkspaceState } from '../access/workspaceState';
+import { homeOf, tableSql, type WorkspaceState } from '../access/workspaceState';
 import { identifier, join, raw, sql } from '../base/sql';
 import { columnNames, columnType } from '../sql/column';
 import { among, prepared, statementEpoch, written, type Statement } from '../sql/statement';
 import { affectedOver } from './affected';
-import { doneBy, stepStatement, type StepDone } from './calculationStep';
+import { calculating, doneBy, stepStatement, type StepDone } from './calculationStep';
 import { linksOf, mostLimited, type Effects, type Known, type Recalculation } from './effects';
 import { withParentsLocked } from './parentLocks';
 
@@ -74,11 +73,12 @@ export async function recalculateFed(
       ids.set(link, ofLink);
     }
   }
+  // Before anything is written: what the other way finds written already tells nobody that it was.
+  if ([...ids.values()].some(({ size }) => size > mostLimited)) return null;
   const differed = new Set<number>();
   for (const [link, records] of ids) {
     const source = sources.get(link);
     if (!source || records.size === 0) continue;
-    if (records.size > mostLimited) return null;
     const { client, workspace, exclusive } = run;
     const statement =
       shownStatement(run, source, fields, [...records]) ??
@@ -119,7 +119,7 @@ function shownStatement(
   if (!isShown) return null;
   const limit = among(raw('r._id'), records);
   const dated = fields.some(({ field }) => dependsOnDay(typeAs(field, 'formula').formula));
-  const day = dated ? homeOf(workspace, source.source).day : '';
+  const day = dated ? homeOf(workspace, table).day : '';
   const key = [
     'shown',
     workspace.key,
@@ -157,7 +157,7 @@ function shownStatement(
  */
 export function shownDirectly(
   workspace: WorkspaceState,
-  { table, source, link }: StandingSource,
+  { table, link }: StandingSource,
   all: readonly CalculatedField[],
   aggregates: 'each' | 'grouped',
 ) {
@@ -168,19 +168,9 @@ export function shownDirectly(
     formula: underLink(link.id, others, typeAs(one.field, 'formula').formula),
   }));
   const direct = under.flatMap(({ field, formula }) => (formula ? [{ field, formula }] : []));
-  const { day, zone } = homeOf(workspace, source);
   const { raw: values, joins } = compileFormulas(
     direct.map(({ formula }) => formula),
-    {
-      model,
-      nameOf: (other: Table) => tableName(workspace, other),
-      today: `'${day}'::date`,
-      zone,
-      viewer: noViewer,
-      root: 'r',
-      aggregates,
-      part: '_shown_',
-    },
+    { ...calculating(workspace, table, aggregates), part: '_shown_' },
   );
   return {
     fields: direct.map(({ field }) => field),

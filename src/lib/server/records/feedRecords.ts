@@ -1,16 +1,16 @@
 import type { StandingSource } from '$core/flow/feeds';
 import { calculationSteps } from '$core/flow/graph';
-import { compileCondition, noViewer } from '$core/formula/compiler';
+import { compileCondition } from '$core/formula/compiler';
 import type { Scalar } from '$core/types/expression';
 import type { FieldId } from '$core/types/identity';
 import { isStored, tableOf } from '$core/model/model';
+import { quoteText } from '$core/base/sql';
 import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
-import { homeOf, tableName, tableSql, type WorkspaceState } from '../access/workspaceState';
+import { tableName, tableSql, type WorkspaceState } from '../access/workspaceState';
 import { empty, identifier, join, raw, sql, type Sql } from '../base/sql';
-import { quoteText } from '$core/base/sql';
 import { affectedRecords, type Affected } from '../calculation/affected';
-import { calculatedOver } from '../calculation/calculationStep';
+import { calculatedOver, calculating } from '../calculation/calculationStep';
 import { shownDirectly } from '../calculation/fedStep';
 import { mostLimited, type Effects, type Ids, type Known } from '../calculation/effects';
 import { columnType, toColumn, wireOf } from '../sql/column';
@@ -54,16 +54,7 @@ interface Differing {
 /** The condition of a source over its record `r`; a blank one is not met. */
 function conditionOf(workspace: WorkspaceState, { source, where }: StandingSource, many: boolean) {
   if (!where) return { where: raw('true'), joins: empty };
-  const { day, zone } = homeOf(workspace, source);
-  const compiled = compileCondition(where, {
-    model: workspace.model,
-    nameOf: (other: Table) => tableName(workspace, other),
-    today: `'${day}'::date`,
-    zone,
-    viewer: noViewer,
-    root: 'r',
-    aggregates: many ? 'grouped' : 'each',
-  });
+  const compiled = compileCondition(where, calculating(workspace, source, many ? 'grouped' : 'each'));
   return { where: raw(`coalesce(${compiled.where}, false)`), joins: raw(compiled.joins) };
 }
 
@@ -81,8 +72,8 @@ export async function fedFrom(
 }
 
 /**
- * How many records a source has that its feed lacks, and how many the feed has that no longer meet its condition. `stands`: its link is
- * there already.
+ * How many records a source has that its feed lacks, and how many the feed has that no longer meet its condition.
+ * `stands`: its link is there already.
  */
 export async function feedCounts(
   client: Client | Pool,

@@ -3,7 +3,7 @@ import { fieldOf, isFed, isStored } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
 import { homeOf, tableSql } from '../access/workspaceState';
-import { identifier, join, sql } from '../base/sql';
+import { identifier, join, sql, type Sql } from '../base/sql';
 import { columnType } from '../sql/column';
 import type { Following, TableEdits, WriteDone } from './edits';
 import { insertRecords } from './insertRecords';
@@ -30,33 +30,32 @@ export async function writeEdits(
     done.push(await leaveFeeds(run, edit.table, edit.remove));
     done.push(await removeRecords(run, edit));
   }
-  return {
-    inserted,
-    history: done.flatMap(({ history }) => history),
-    effects: done.flatMap(({ effects }) => effects),
-  };
+  return { inserted, ...together(done) };
 }
 
 /** Takes the records out of feeds that stand for records which are about to be deleted. */
 export async function leaveFeeds(run: Following, table: Table, ids: readonly number[]): Promise<WriteDone> {
   const done: WriteDone[] = [];
   if (ids.length > 0)
-    for (const source of sourcesFrom(run.workspace.model, table.id)) {
-      const { rows } = await run.client.query<{ id: number }>(sql`
-        select _id as id from ${tableSql(run.workspace, source.table)}
-        where ${identifier(source.link.key)} = any(${ids}::bigint[]) order by 1
-      `);
-      if (rows.length > 0)
-        done.push(
-          await takeOut(
-            run,
-            source,
-            rows.map(({ id }) => id),
-          ),
-        );
-    }
-  return { history: done.flatMap(({ history }) => history), effects: done.flatMap(({ effects }) => effects) };
+    for (const source of sourcesFrom(run.workspace.model, table.id))
+      done.push(await takeOutWhere(run, source, sql`f.${identifier(source.link.key)} = any(${ids}::bigint[])`));
+  return together(done);
 }
+
+/** Takes the records of a feed out that meet a condition on `f`. */
+export async function takeOutWhere(run: Following, source: StandingSource, where: Sql): Promise<WriteDone> {
+  const { rows } = await run.client.query<{ id: number }>(
+    sql`select f._id as id from ${tableSql(run.workspace, source.table)} f where ${where} order by 1`,
+  );
+  const ids = rows.map(({ id }) => id);
+  return ids.length > 0 ? takeOut(run, source, ids) : together([]);
+}
+
+/** What several steps did, as one. */
+export const together = (done: readonly WriteDone[]): WriteDone => ({
+  history: done.flatMap(({ history }) => history),
+  effects: done.flatMap(({ effects }) => effects),
+});
 
 /** The fields of a fed table that are people's, or the system's: what waits with a record that left. */
 export const ownFields = (table: Table): readonly Field[] =>
@@ -82,7 +81,7 @@ export async function takeOut(
       ? await removalEdits(client, { ...access, workspace, whole: workspace }, table, pointed, `This takes out ${what}`)
       : { cleared: [], others: [] };
   const edits = [...cleared, ...others];
-  const beside = edits.length > 0 ? await writeEdits(run, edits) : { history: [], effects: [] };
+  const beside = edits.length > 0 ? await writeEdits(run, edits) : together([]);
   const further = await leaveFeeds(run, table, ids);
   const { history, effects } = await removeRecords(run, { table, insert: [], update: [], remove: ids });
   const own = ownFields(table);
@@ -100,10 +99,8 @@ export async function takeOut(
       ${kept.map(({ values }) => JSON.stringify(values))}::jsonb[]
     ) w
   `);
-  return {
-    history: [...beside.history, ...further.history],
-    effects: [...beside.effects, ...further.effects, ...effects],
-  };
+  // Its own records are no step of the history.
+  return together([beside, further, { history: [], effects }]);
 }
 
 /** Those of some records that a link from elsewhere points at. */

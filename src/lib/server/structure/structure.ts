@@ -431,7 +431,10 @@ export async function applyStructure(
   await keepAside(client, made.access, made.aside, batch);
   for (const one of made.converted) await setMisfitsAside(client, made.access, one, batch);
   await made.finish();
-  return { batch, access: made.access, counts: made.counts, aside: made.aside.length, compared };
+  // By now every table is in its place.
+  const { shadowed: _, ...standing } = made.access.workspace;
+  const now = { ...made.access, workspace: standing, whole: standing };
+  return { batch, access: now, counts: made.counts, aside: made.aside.length, compared };
 }
 
 /** Keeps the values that did not fit a field's new type, with their record. */

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import { feedOf, shownOf, sourcesFrom } from '$core/flow/feeds';
-  import { findTable } from '$core/model/model';
+  import { feedOf, shownOf } from '$core/flow/feeds';
+  import { findField, findTable, isFed } from '$core/model/model';
   import { printPart } from '$core/parts/parts';
   import type { Model, Table } from '$core/types/model';
   import { call, workspacePath } from '../api';
@@ -57,7 +57,13 @@
   let checked = $state.raw<Checked | null>(null);
   let checking = $state(false);
   let takers = $state.raw<readonly Taken[]>([]);
-  const isSource = $derived(sourcesFrom(model, table.id).length > 0 || mayDesign);
+  // A feed that takes records of the table has a link to it, whose other side stands here.
+  const isSource = $derived(
+    table.fields.some(({ type }) => {
+      const link = type.kind === 'counterpart' ? findField(model, type.link)?.field : undefined;
+      return link !== undefined && isFed(link);
+    }),
+  );
   $effect(() => {
     void live.count;
     const path = workspacePath(workspace, `/tables/${table.key}/feeds-from`);
@@ -69,16 +75,11 @@
       );
   });
 
-  const labelOf = (source: SourceJson) => {
-    const id = feed?.sources.find(({ link }) => table.fields.some((one) => one.id === link && one.key === source.link));
-    return (id && findTable(model, id.table)?.label) ?? source.table;
+  const tableOf = ({ link }: SourceJson): Table | undefined => {
+    const id = table.fields.find(({ key }) => key === link)?.id;
+    return findTable(model, feed?.sources.find((source) => source.link === id)?.table ?? '');
   };
-  const tableOfSource = (source: SourceJson) => {
-    const found = feed?.sources.find(({ link }) =>
-      table.fields.some((one) => one.id === link && one.key === source.link),
-    );
-    return found && findTable(model, found.table);
-  };
+  const labelOf = (source: SourceJson) => tableOf(source)?.label ?? source.table;
   const set = (to: Record<string, unknown>) =>
     feed && onwait({ do: 'changePart', kind: 'feed', table: table.id, part: feed.id, set: to });
 
@@ -116,7 +117,7 @@
           <div class="filter">
             <SourceFilter
               {model}
-              table={tableOfSource(source)}
+              table={tableOf(source)}
               called={labelOf(source)}
               where={changed[source.link] ?? source.where}
               onchange={(now) => (changed = { ...changed, [source.link]: now })}
@@ -168,7 +169,7 @@
     {/if}
   {/if}
 {/if}
-{#if takers.length > 0}
+{#if isSource && takers.length > 0}
   <h2>Feeds that take these records</h2>
   <ul class="lines">
     {#each takers as taker (taker.link)}

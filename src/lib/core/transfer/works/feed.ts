@@ -44,8 +44,11 @@ function written(model: Model, field: Field): string {
   return named && named.type.kind !== 'link' ? `${field.key}.${named.key}` : '';
 }
 
-/** The fields of all sources lined up by their names, those of the first one first. */
-function proposed(model: Model, tables: readonly Table[]): FeedColumn[] {
+/**
+ * The fields of all sources lined up by their names, those of the first one first; under names that the feed has free
+ * beside `taken`.
+ */
+function proposed(model: Model, tables: readonly Table[], taken: readonly string[]): FeedColumn[] {
   const columns: { label: string; from: Record<string, string> }[] = [];
   for (const table of tables) {
     const key = tableKey(table);
@@ -59,8 +62,19 @@ function proposed(model: Model, tables: readonly Table[]): FeedColumn[] {
       else columns.push({ label: field.label, from: { [key]: written(model, field) } });
     }
   }
-  return columns;
+  const used = [...taken];
+  return columns.map(({ label, from }) => {
+    const free = freeLabel(label, used);
+    used.push(free);
+    return { label: free, from };
+  });
 }
+
+/** What a feed that stands calls fields that show nothing of its sources: no column can be called so. */
+const ownLabels = (feed: Table | undefined): string[] =>
+  (feed?.fields ?? []).flatMap(({ label, type }) =>
+    type.kind === 'formula' && type.formula.do === 'case' ? [] : [label],
+  );
 
 /** The formula of a column: for each source what it gives, where the record stands for one of that. */
 function formulaOf(
@@ -262,14 +276,22 @@ export const feed: WorkDescriptor<'feed'> = {
     if (standing && !feedOf(standing.value))
       return bad(`${standing.value.label} is no feed.`, 'Choose a feed, or a new table.', '/to');
     const label = standing ? standing.value.label : String((json.to as Written).label ?? '').trim();
+    const tables = sources.value.map(({ table }) => table);
+    if (new Set(tables).size < tables.length)
+      return bad('One table is there twice.', 'Put its conditions together with “or”.', '/sources');
+    const markLabel = String(json.markLabel ?? 'Source').trim();
     const columns =
       json.fields === undefined
-        ? proposed(
-            model,
-            sources.value.map(({ table }) => table),
-          )
+        ? proposed(model, tables, [markLabel, ...tables.map((table) => table.label), ...ownLabels(standing?.value)])
         : (json.fields as readonly FeedColumn[]);
-    const markLabel = String(json.markLabel ?? 'Source').trim();
+    const labels = [markLabel, ...columns.map((column) => column.label)].map((one) => one.trim().toLowerCase());
+    const twice = labels.findIndex((one, at) => labels.indexOf(one) < at);
+    if (twice > 0)
+      return bad(
+        `“${columns[twice - 1]?.label ?? ''}” is there twice.`,
+        'Choose another name.',
+        `/fields/${twice - 1}`,
+      );
     const result = made(model, sources.value, standing?.value ?? label, markLabel, columns);
     if (!result.ok) return result;
     return good({

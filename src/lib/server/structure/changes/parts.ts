@@ -1,15 +1,15 @@
-import { sourcesInto, type StandingSource } from '$core/flow/feeds';
+import { sourcesInto } from '$core/flow/feeds';
 import { counted } from '$core/base/counted';
 import { findField, findTable, tableOf } from '$core/model/model';
 import type { TableId } from '$core/types/identity';
 import type { AddPart, ChangePart } from '$core/types/change';
 import { tableSql, type WorkspaceState } from '../../access/workspaceState';
 import { refuse } from '../../base/refusal';
-import { empty, identifier, join, raw, sql, type Sql } from '../../base/sql';
+import { empty, identifier, join, raw, sql } from '../../base/sql';
 import type { Client } from '../../database/pool';
 import type { Following, WriteDone } from '../../records/edits';
 import { feedCounts, fillFeed } from '../../records/feedRecords';
-import { takeOut } from '../../records/writeEdits';
+import { takeOutWhere, together } from '../../records/writeEdits';
 import { attempt } from './counting';
 import type { StoredChange } from './descriptor';
 
@@ -43,10 +43,26 @@ const ofFeeds: Required<Pick<StoredChange<AddPart | ChangePart>, 'counts' | 'wor
     if (change.do === 'changePart') {
       const kept = new Set(anew);
       const left = sourcesInto(before, change.table).filter(({ link }) => !kept.has(link.id));
-      return { ...(await ofLeftSources(run, left, now)), anew };
+      // Unless they stand for records of another source by now, those of sources that it no longer has leave it.
+      const others = now.map(({ link }) => sql`and f.${identifier(link.key)} is null`);
+      const done: WriteDone[] = [];
+      for (const source of left) {
+        const where = sql`f.${identifier(source.link.key)} is not null ${join([empty, ...others], ' ')}`;
+        done.push(await takeOutWhere(run, source, where));
+      }
+      return { ...together(done), anew };
     }
     await requireSources(client, workspace, change.table);
-    if (await hasRecords(client, workspace, change.table)) return { ...(await ofDeletedRecords(run, now)), anew };
+    if (await hasRecords(client, workspace, change.table)) {
+      // It comes back from the bin: records whose sources were deleted meanwhile leave it.
+      const done: WriteDone[] = [];
+      for (const source of now) {
+        const link = sql`f.${identifier(source.link.key)}`;
+        const isThere = sql`exists (select from ${tableSql(workspace, source.source)} s where s._id = ${link})`;
+        done.push(await takeOutWhere(run, source, sql`${link} is not null and not ${isThere}`));
+      }
+      return { ...together(done), anew };
+    }
     // A table that the same changes made: nothing outside it reads what it has yet.
     const isNew = findTable(before, change.table)?.fields.every(
       ({ id, type }) => fresh.has(id) || type.kind === 'counterpart',
@@ -79,51 +95,6 @@ async function requireSources(client: Client, workspace: WorkspaceState, id: Tab
       `${counted(count, 'record')} of ${table.label} ${count === 1 ? 'stands' : 'stand'} for no record of a source.`,
       'Delete them first, or feed another table.',
     );
-}
-
-/** The records of sources that a feed no longer has leave it, unless they stand for one of another source by now. */
-const ofLeftSources = (run: Following, left: readonly StandingSource[], now: readonly StandingSource[]) =>
-  takenOut(
-    run,
-    left,
-    ({ link }) => sql`
-    ${identifier(link.key)} is not null
-    ${join([empty, ...now.map((one) => sql`and ${identifier(one.link.key)} is null`)], ' ')}
-  `,
-  );
-
-/** Records of a feed that comes back from the bin, whose sources were deleted meanwhile, leave it. */
-const ofDeletedRecords = (run: Following, sources: readonly StandingSource[]) =>
-  takenOut(
-    run,
-    sources,
-    ({ link, source }) => sql`
-    ${identifier(link.key)} is not null and not exists (
-      select from ${tableSql(run.workspace, source)} s where s._id = f.${identifier(link.key)}
-    )
-  `,
-  );
-
-async function takenOut(
-  run: Following,
-  sources: readonly StandingSource[],
-  which: (source: StandingSource) => Sql,
-): Promise<WriteDone> {
-  const done: WriteDone[] = [];
-  for (const source of sources) {
-    const { rows } = await run.client.query<{ id: number }>(sql`
-      select _id as id from ${tableSql(run.workspace, source.table)} f where ${which(source)} order by 1
-    `);
-    if (rows.length > 0)
-      done.push(
-        await takeOut(
-          run,
-          source,
-          rows.map(({ id }) => id),
-        ),
-      );
-  }
-  return { history: done.flatMap(({ history }) => history), effects: done.flatMap(({ effects }) => effects) };
 }
 
 export const addPart: StoredChange<AddPart> = ofFeeds;

@@ -208,17 +208,17 @@
         {/each}
       </ul>
     {/if}
-    <FeedPart
-      {workspace}
-      model={data.model}
-      {table}
-      mayDesign={designs}
-      onwait={wait}
-      onended={(label, batch) => {
-        notices.done(`${label} is fed from here no longer.`, { label: 'Undo', run: () => void undo(batch) });
-        void renewed('loom:model');
-      }}
-    />
+    {#key table.id}<FeedPart
+        {workspace}
+        model={data.model}
+        {table}
+        mayDesign={designs}
+        onwait={wait}
+        onended={(label, batch) => {
+          notices.done(`${label} is fed from here no longer.`, { label: 'Undo', run: () => void undo(batch) });
+          void renewed('loom:model');
+        }}
+      />{/key}
   </div>
   {#if waiting.changes.length > 0}
     <footer>
