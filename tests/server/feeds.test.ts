@@ -148,6 +148,10 @@ describe('a feed', () => {
     await fed(store!, { sources: [{ table: 'losses' }], to: 'movements' });
     expect((await rows(store!, 'movements', 'source', 'amount', 'note_2')).at(-1)).toEqual(['Losses', 2, 'Broken']);
     await agrees(store!, shop!);
+    // It is marked where the others are, whatever that field is called.
+    await fed(store!, { sources: [{ table: 'purchases', mark: 'Bought' }], to: { label: 'Ways' }, markLabel: 'Way' });
+    await fed(store!, { sources: [{ table: 'losses', mark: 'Lost' }], to: 'ways' });
+    expect((await rows(store!, 'ways', 'way')).map(([way]) => way)).toEqual(['Bought', 'Bought', 'Lost']);
     const twice = [
       { sources: [{ table: 'losses' }, { table: 'losses', mark: 'B' }], to: { label: 'X' } },
       {

@@ -59,7 +59,8 @@
   label {
     display: flex;
     flex: 1;
-    gap: 8px;
+    flex-wrap: wrap;
+    gap: 2px 8px;
     align-items: baseline;
     color: var(--ink-soft);
     font-size: 13px;

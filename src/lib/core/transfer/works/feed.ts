@@ -70,6 +70,16 @@ function proposed(model: Model, tables: readonly Table[], taken: readonly string
   });
 }
 
+/** What a feed that stands calls the field that says where its records come from: a word for each source. */
+const marksOf = (feed: Table | undefined): string | undefined =>
+  feed?.fields.find(
+    ({ type }) =>
+      type.kind === 'formula' &&
+      type.formula.do === 'case' &&
+      type.formula.otherwise === null &&
+      type.formula.whens.every(({ then }) => then.do === 'value' && then.type.is === 'text'),
+  )?.label;
+
 /** What a feed that stands calls fields that show nothing of its sources: no column can be called so. */
 const ownLabels = (feed: Table | undefined): string[] =>
   (feed?.fields ?? []).flatMap(({ label, type }) =>
@@ -279,7 +289,7 @@ export const feed: WorkDescriptor<'feed'> = {
     const tables = sources.value.map(({ table }) => table);
     if (new Set(tables).size < tables.length)
       return bad('One table is there twice.', 'Put its conditions together with “or”.', '/sources');
-    const markLabel = String(json.markLabel ?? 'Source').trim();
+    const markLabel = String(json.markLabel ?? marksOf(standing?.value) ?? 'Source').trim();
     const columns =
       json.fields === undefined
         ? proposed(model, tables, [markLabel, ...tables.map((table) => table.label), ...ownLabels(standing?.value)])

@@ -55,7 +55,8 @@
           work: 'feed',
           sources,
           to: to === 'new' ? { label: label.trim() } : to,
-          markLabel,
+          // A feed that stands has such a field.
+          ...(to === 'new' ? { markLabel } : {}),
           ...(columns ? { fields: columns.filter((one) => one.label.trim() !== '') } : {}),
         }
       : null;
@@ -128,9 +129,11 @@
       </li>
     {/each}
   </ul>
-  <div class="asking">
-    <label>The field that tells them apart <input class="in-line" bind:value={markLabel} /></label>
-  </div>
+  {#if to === 'new'}
+    <div class="asking">
+      <label>The field that tells them apart <input class="in-line" bind:value={markLabel} /></label>
+    </div>
+  {/if}
 {/if}
 {#if lines.length > 0}
   <ColumnsLinedUp
