@@ -18,6 +18,15 @@ export async function ask(pool: Pool, by: Person, method: string, path: string, 
   return { status, text, answer: JSON.parse(text) as Asked };
 }
 
+/** A file that is answered, as its text. */
+export async function fetched(place: Place, path: string, by = place.person): Promise<string> {
+  const { endpoint, params } = endpointAt('GET', path.split('?')[0] ?? '');
+  const query = Object.fromEntries(new URLSearchParams(path.split('?')[1]));
+  const { status, text } = await called(place.pool, by, endpoint, params, query);
+  if (status !== 200) throw new Error(text);
+  return text;
+}
+
 /** A transfer as it is planned. */
 export async function planned(place: Place, transfer: unknown, by = place.person): Promise<TransferOut> {
   const { status, text } = await ask(place.pool, by, 'POST', at(place, '/transfers'), transfer);

@@ -6,7 +6,7 @@ import type { Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { fileAt, keepFile } from '$server/files/store';
 import type { TransferOut } from '$server/transfer/transfers';
-import { ask as asked, at, exported, planned, transferred } from './calls';
+import { ask as asked, at, exported, fetched, planned, transferred } from './calls';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
 
@@ -404,6 +404,53 @@ describe('moving records', () => {
     expect(back.aside).toEqual({ weight: { text: 'heavy', reason: 'does not fit the type number' } });
   });
 
+  test('what does not come along whole is a file to correct it in: records that were left, values that did not fit', async () => {
+    await river!.change(
+      { do: 'addField', table: 'inspections', field: { label: 'Notes', type: 'number' } } as never,
+      {
+        do: 'addRule',
+        table: 'inspections',
+        condition: 'frames > 2',
+        message: 'Too few',
+      } as never,
+    );
+    await valley!.write('inspections', { update: [{ id: 1, values: { remark: '=1+1, or "so"' } }] });
+    const copy = {
+      work: 'move',
+      copy: true,
+      table: 'inspections',
+      to: `${river!.key}.inspections`,
+      fields: [
+        { field: 'day', formula: 'day' },
+        { field: 'frames', formula: 'frames' },
+        { field: 'notes', formula: 'remark' },
+        { field: 'hive', formula: 'hive.number', match: 'number', missing: 'create' },
+      ],
+    };
+    const { id } = await planned(valley!, copy);
+    const file = (rest: string) => fetched(valley!, at(valley!, `/transfers/${id}/receipt/misfits.csv?${rest}`));
+    await expect(file('step=0')).rejects.toThrow('no such file of misfits');
+    for (const step of ['dry-run', 'apply']) {
+      const { status, answer } = await ask(ida!, 'POST', at(valley!, `/transfers/${id}/${step}`));
+      expect(status).toBe(200);
+      const [line] = ((answer.receipt ?? answer.tried) as TransferOut['receipt'])!.lines;
+      expect(line).toMatchObject({ chosen: 4, written: 3, same: 0, aside: 2 });
+      expect(await file('step=0')).toBe('Day,Frames,Remark,Hive,Reason\r\n2026-04-03,2,,H3,Too few\r\n');
+    }
+    expect(await column(river!, 'inspections', 'notes')).toEqual([null, null, null]);
+    expect((await file('step=0&what=values')).split('\r\n')).toEqual([
+      'Day,Frames,Remark,Hive,Notes,Reason',
+      `2026-04-01,4,,H1,"'=1+1, or ""so""","“=1+1, or ""so""” does not fit “Notes”"`,
+      '2026-05-01,6.5,,H1,swarm,“swarm” does not fit “Notes”',
+      '',
+    ]);
+    await expect(file('step=1')).rejects.toThrow('no such file of misfits');
+    // Another plan has no misfits yet, and nobody else reads one's own.
+    const { id: other } = await planned(valley!, copy);
+    await expect(fetched(valley!, at(valley!, `/transfers/${other}/receipt/misfits.csv`))).rejects.toThrow();
+    await expect(fetched(valley!, at(valley!, `/transfers/${id}/receipt/misfits.csv`), tom!)).rejects.toThrow();
+  });
+
   test.each([
     ['is stopped by its person', 'stop'],
     ['loses its connection, as when a server is killed', 'kill'],
@@ -539,14 +586,12 @@ describe('merging tables', () => {
       { weight: 1.5, jars: 3, lot: 2 },
     );
     await valley!.insert('checks', { result: 'good', extraction: 2 }, { result: 'poor' });
-    await ask(ida!, 'POST', at(valley!, '/tables/extractions/views'), {
-      personal: false,
-      view: {
-        label: 'Large',
-        filter: 'kg > 4',
-        sort: '-kg',
-      },
-    });
+    for (const [table, personal, view] of [
+      ['extractions', false, { label: 'Large', filter: 'kg > 4', sort: '-kg' }],
+      ['extractions', true, { label: 'Mine', filter: 'kg < 4', groups: 'place' }],
+      ['fillings', true, { label: 'Heavy', filter: 'weight > 1' }],
+    ] as const)
+      await ask(ida!, 'POST', at(valley!, `/tables/${table}/views`), { personal, view });
   });
 
   test('formulas, links, rules and views follow, with the same values; undone it is as it was', async () => {
@@ -595,7 +640,88 @@ describe('merging tables', () => {
       after: '-6.5',
     });
     const { answer } = await ask(ida!, 'GET', at(valley!, '/tables/movements/views'));
-    expect(JSON.stringify(answer)).toContain(`kind = 'Extraction' and kg > 4`);
+    const views = answer.items as { personal: boolean; view: { label: string; filter: string; groups: unknown } }[];
+    expect(views.map(({ personal, view }) => [personal, view.label, view.filter, view.groups])).toEqual(
+      expect.arrayContaining([
+        [false, 'Large', `kind = 'Extraction' and kg > 4`, ''],
+        [true, 'Mine', `kind = 'Extraction' and kg < 4`, 'place'],
+        [true, 'Heavy', `kind = 'Filling' and -kg > 1`, ''],
+      ]),
+    );
+    await valley!.undo(batch);
+    for (const [table, label] of [
+      ['extractions', 'Mine'],
+      ['fillings', 'Heavy'],
+    ] as const)
+      expect((await ask(ida!, 'GET', at(valley!, `/tables/${table}/views`))).text).toContain(`"label":"${label}"`);
+    expect(await exported(valley!)).toBe(before);
+  });
+
+  test('forms follow with their conditions, presets and lists, and roles in every table', async () => {
+    const role = await ask(ida!, 'POST', at(valley!, '/roles'), {
+      label: 'Checker',
+      others: { see: true },
+      tables: {
+        extractions: { see: true, fields: { checks: 'hidden' } },
+        checks: { see: 'extraction.kg > 1', fields: { extraction: 'hidden' } },
+      },
+    });
+    expect(role.status).toBe(200);
+    const elsewhere = await ask(ida!, 'POST', at(valley!, '/roles'), {
+      label: 'Elsewhere',
+      others: { see: true },
+      tables: { checks: { see: 'extraction.kg > 1', fields: { extraction: 'hidden' } } },
+    });
+    expect(elsewhere.status).toBe(200);
+    const items = [
+      { field: 'grade', preset: 'B' },
+      { field: 'place', shownIf: `grade = 'B'` },
+      { field: 'lot', offers: `code <> 'L9' and count(extractions) >= 0` },
+      { list: 'checks', filter: `result = 'good' and extraction.kg > 0` },
+    ];
+    for (const [table, all] of [
+      ['extractions', items],
+      ['fillings', [{ field: 'jars' }, { field: 'grade', preset: 'C', hidden: true }]],
+    ] as const)
+      await valley!.change({
+        do: 'addPart',
+        kind: 'form',
+        table,
+        part: { label: `New ${table}`, sections: [{ label: '', about: '', columns: 1, shownIf: '', items: all }] },
+      } as never);
+    const before = await exported(valley!);
+    const { batch } = await done(valley!, merge);
+    const formsOf = async (table: string) =>
+      ((await ask(ida!, 'GET', at(valley!, `/tables/${table}/forms`))).answer.items as Record<string, never>[]).map(
+        ({ form, lost }) => [(form as unknown as { sections: { items: unknown[] }[] }).sections[0]?.items, lost],
+      );
+    const [grade, place, , checks] = items;
+    expect(await formsOf('movements')).toMatchObject([
+      [
+        [
+          grade,
+          place,
+          {
+            field: 'lot',
+            offers: `code <> 'L9' and count(movements) filter (where movements.kind = 'Extraction') >= 0`,
+          },
+          checks,
+          { field: 'kind', hidden: true, preset: 'Extraction' },
+        ],
+        [],
+      ],
+      [[{ field: 'jars' }, { field: 'grade', preset: 'C', hidden: true }, { preset: 'Filling' }], []],
+    ]);
+    const { answer } = await ask(ida!, 'GET', at(valley!, '/roles'));
+    const rolesNow = Object.fromEntries(
+      (answer.items as { label: string; role?: unknown }[]).map((one) => [one.label, one as Record<string, unknown>]),
+    );
+    for (const label of ['Checker', 'Elsewhere'])
+      expect(rolesNow[label]).toMatchObject({
+        lost: [],
+        tables: { checks: { see: 'extraction.kg > 1', fields: { extraction: 'hidden' } } },
+      });
+    expect(rolesNow.Checker).toMatchObject({ tables: { movements: { see: true, fields: { checks: 'hidden' } } } });
     await valley!.undo(batch);
     expect(await exported(valley!)).toBe(before);
   });

@@ -1,4 +1,4 @@
-import { dependenciesOf } from '../flow/dependencies';
+import { dependenciesOf, tableRead } from '../flow/dependencies';
 import { needs, type Written } from '../parts/dependents';
 import { checkCondition, checkFormula } from '../formula/checker';
 import type { Expression } from '../types/expression';
@@ -9,8 +9,8 @@ import { printFormula } from '../formula/printer';
 import { allParts, followingIn } from '../parts/parts';
 import { bad, good, type Result } from '../base/problem';
 import type { Change } from '../types/change';
-import { newId, type FieldId, type TableId } from '../types/identity';
-import { findTable, typeAs } from '../model/model';
+import { newId, type FieldId } from '../types/identity';
+import { typeAs } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Field } from '../types/field';
 
@@ -45,8 +45,8 @@ export function partsThatFollow(
 ): Change[] {
   const reads = (condition: Expression) =>
     dependenciesOf(before, condition).on.some(({ path: steps, field }) => field === old.id || steps.includes(old.id));
-  const turned = (condition: Expression, of?: TableId): Expression => {
-    const table = of === undefined ? undefined : findTable(before, of);
+  const turned = (condition: Expression): Expression => {
+    const table = tableRead(before, condition);
     return table && reads(condition)
       ? (checkCondition(after, table.id, turnedText(before, table, condition, old, path)).expression ?? condition)
       : condition;
@@ -57,7 +57,7 @@ export function partsThatFollow(
         old: old.id,
         now,
         own: table?.id === owner.id,
-        turned: (condition, of = table?.id) => turned(condition, of),
+        turned,
       });
       return JSON.stringify(part) === JSON.stringify(one.part)
         ? []

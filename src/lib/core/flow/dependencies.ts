@@ -1,7 +1,7 @@
 import { outerPartsOf, partsOf, type Expression } from '../types/expression';
 import type { FieldId } from '../types/identity';
 import { findField } from '../model/model';
-import type { Model } from '../types/model';
+import type { Model, Table } from '../types/model';
 
 /**
  * One thing a formula is calculated from: a field, and the links and counterparts from the owner's record to the
@@ -60,6 +60,17 @@ export function dependenciesOf(model: Model, formula: Expression): Dependencies 
   const result = { on: [...on.values()], missing };
   ofModel.set(formula, result);
   return result;
+}
+
+/** The table whose records something written is about; undefined where it reads no field that stands. */
+export function tableRead(model: Model, formula: Expression): Table | undefined {
+  for (const part of outerPartsOf(formula)) {
+    const first =
+      part.do === 'field' ? (part.through[0] ?? part.field) : part.do === 'aggregate' ? part.set[0] : undefined;
+    const known = first === undefined ? undefined : findField(model, first);
+    if (known) return known.table;
+  }
+  return undefined;
 }
 
 const calls = (formula: Expression, name: string): boolean =>

@@ -1,6 +1,6 @@
-import type { Expression } from '../types/expression';
+import { partsOf as partsIn, type Expression } from '../types/expression';
 import { conditionMissing, dependenciesOf } from '../flow/dependencies';
-import { optionIds } from '../fieldTypes/options';
+import { joinedIds, optionIds } from '../fieldTypes/options';
 import type { FieldId } from '../types/identity';
 import { findField, isEntered, isShown, isToMany } from '../model/model';
 import type { Model, Table } from '../types/model';
@@ -104,26 +104,53 @@ export const missingOn = (table: Table, form: Form): Field[] => {
   return table.fields.filter((field) => field.required && isEntered(field) && !field.default && !filled.has(field.id));
 };
 
+/** Whether something written reads nothing but fields of the record that it is about. */
+export const readsItself = (condition: Expression): boolean =>
+  [...partsIn(condition)].every(
+    (part) => part.do !== 'aggregate' && (part.do !== 'field' || part.through.length === 0),
+  );
+
+/** The preset of an option field by the options that its own became. */
+const presetAs = (preset: Preset, options: Readonly<Record<string, string>>): Preset =>
+  preset.as === 'option' || preset.as === 'options'
+    ? { ...preset, value: joinedIds(optionIds(preset.value).map((id) => options[id] ?? id)) }
+    : preset;
+
 /**
  * A form with another field in the place of one that became another: under the same words, without what was said of the
- * old one's values. On a form for outsiders it goes, as nobody has said yet which records they may choose from.
+ * old one's values. On a form for outsiders it goes, as nobody has said yet which records they may choose from. One that
+ * is the `same` in another place keeps all of it.
  */
-export const withField = (form: Form, old: FieldId, now: FieldId): Form => ({
+export const withField = (form: Form, old: FieldId, now: FieldId, same?: Readonly<Record<string, string>>): Form => ({
   ...form,
   sections: form.sections.map((section) => ({
     ...section,
     items: section.items.flatMap((item): FormItem[] => {
-      if (item.field !== old || item.kind === 'list') return [item];
+      if (item.field !== old) return [item];
+      if (same)
+        return [
+          {
+            ...item,
+            field: now,
+            ...(item.kind === 'field' && item.preset ? { preset: presetAs(item.preset, same) } : {}),
+          },
+        ];
+      if (item.kind === 'list') return [item];
       const { preset: _, hidden: __, offers: ___, ...rest } = item;
       return form.audience === 'outside' ? [] : [{ ...rest, field: now }];
     }),
   })),
 });
 
-/** A form with those of its conditions that are kept. */
-export function withConditions(form: Form, kept: (condition: Expression) => boolean): Form {
-  const left = <N extends string>(name: N, condition: Expression | undefined) =>
-    condition && kept(condition) ? ({ [name]: condition } as Record<N, Expression>) : {};
+/** A form with each of its conditions as it is by now; null takes it away. */
+export function withConditions(
+  form: Form,
+  now: (condition: Expression, name: 'shownIf' | 'offers' | 'filter') => Expression | null,
+): Form {
+  const left = <N extends 'shownIf' | 'offers' | 'filter'>(name: N, condition: Expression | undefined) => {
+    const made = condition && now(condition, name);
+    return made ? ({ [name]: made } as Record<N, Expression>) : {};
+  };
   return {
     ...form,
     sections: form.sections.map(({ shownIf, ...section }) => ({

@@ -90,7 +90,7 @@ export const feed: PartDescriptor<'feed'> = {
   keeping: (part, kept) => ({ ...part, sources: part.sources.filter(({ where }) => !where || kept(where)) }),
   following: (part, { old, now, own, turned }) => ({
     ...part,
-    sources: part.sources.map((source) => ({ ...source, where: source.where && turned(source.where, source.table) })),
+    sources: part.sources.map((source) => ({ ...source, where: source.where && turned(source.where) })),
     twoWays: own ? part.twoWays.map((id) => (id === old ? now : id)) : part.twoWays,
   }),
   blank: () => ({ id: '', label: 'Feed', sources: [], twoWays: [] }),

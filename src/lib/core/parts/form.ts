@@ -1,5 +1,5 @@
 import { checkForm } from '../forms/checkForm';
-import { conditionsOf, newForm, withConditions, withField } from '../forms/form';
+import { conditionsOf, newForm, readsItself, withConditions, withField } from '../forms/form';
 import { formJson, readForm, type FormJson } from '../forms/formJson';
 import type { Form, FormAudience } from '../types/form';
 import type { PartDescriptor } from './part';
@@ -17,9 +17,15 @@ export const form: PartDescriptor<'form'> = {
   needs: 'design',
   check: checkForm,
   conditions: (part) => conditionsOf(part).map((condition) => ({ condition })),
-  keeping: withConditions,
-  // What asks about the old field is no longer told, and the form says so.
-  following: (part, { old, now, own }) => (own ? withField(part, old, now) : part),
+  keeping: (part, kept) => withConditions(part, (condition) => (kept(condition) ? condition : null)),
+  following: (part, { old, now, own, turned, same }) => {
+    const told = withConditions(part, (condition, when) => {
+      const now = turned(condition);
+      // A form knows only what is filled in on it: what asks about a link's record then is no longer told, as it says.
+      return when === 'shownIf' && !readsItself(now) ? condition : now;
+    });
+    return own ? withField(told, old, now, same) : told;
+  },
   blank: ({ audience }) => newForm((audience as FormAudience | undefined) ?? 'inside'),
   print: (model, table, part) => {
     const { form: json, lost } = formJson(model, table, part);

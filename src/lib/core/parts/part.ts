@@ -13,11 +13,10 @@ interface Following {
   readonly via?: readonly FieldId[];
   /** Whether the fields are of the part's own table. */
   readonly own: boolean;
-  /**
-   * The condition with the one field instead of the other; as it is where it cannot follow. `of`: the table it is over,
-   * where that is not the part's own.
-   */
-  readonly turned: (condition: Expression, of?: TableId) => Expression;
+  /** The condition with the one field instead of the other; as it is where it cannot follow. */
+  readonly turned: (condition: Expression) => Expression;
+  /** Where the one is the other in another place: the option that each of its options became. */
+  readonly same?: Readonly<Record<string, string>>;
 }
 
 /** A part as programs write and read it. */

@@ -29,7 +29,7 @@ export const role: PartDescriptor<'role'> = {
     ...part,
     ...mapRights(
       part,
-      (table, condition) => turned(condition, table),
+      (_, condition) => turned(condition),
       (id) => (id === old ? now : id),
     ),
   }),

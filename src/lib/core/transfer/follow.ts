@@ -2,12 +2,12 @@ import type { Problem } from '../base/problem';
 import { allParts, followingIn, partOf, type KindedPart } from '../parts/parts';
 import { needs, writtenIn, type Written } from '../parts/dependents';
 import { printFormula } from '../formula/printer';
-import { findTable, typeAs } from '../model/model';
+import { typeAs } from '../model/model';
 import type { Change } from '../types/change';
 import type { Expression } from '../types/expression';
 import { newId, type FieldId, type TableId } from '../types/identity';
 import type { Model } from '../types/model';
-import { dependenciesOf } from '../flow/dependencies';
+import { dependenciesOf, tableRead } from '../flow/dependencies';
 import { followed, readsReplaced, type Followed, type Replacements } from './rewrite';
 import type { FormulaLine } from './work';
 
@@ -109,8 +109,8 @@ export function follow(
     for (const one of allParts(owner ?? before)) {
       if (skips(one)) continue;
       const words = `the ${partOf(one.kind).word} “${one.part.label}”${owner ? ` of ${owner.label}` : ''}`;
-      const turned = (condition: Expression, of = owner?.id): Expression => {
-        const table = of === undefined ? undefined : findTable(before, of);
+      const turned = (condition: Expression): Expression => {
+        const table = tableRead(before, condition);
         if (!table || !readsReplaced(before, condition, replacements)) return condition;
         const now = followed(before, both, table.id, condition, replacements, true);
         lines.push(lineOf(before, words, condition, now));

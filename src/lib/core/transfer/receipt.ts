@@ -1,4 +1,5 @@
 import type { Effect } from '../changes/effect';
+import type { FieldId, TableId } from '../types/identity';
 import type { Problem } from '../base/problem';
 import type { FormulaLine, LinkLine } from './work';
 
@@ -27,6 +28,27 @@ export interface LeftOut {
   readonly records: readonly { readonly id: number; readonly title: string }[];
 }
 
+/** What did not come along whole in a change of records, by their numbers: for a file in which it is corrected. */
+export interface Misfits {
+  /** Records that were left. */
+  readonly left: readonly { readonly reason: string; readonly ids: readonly number[] }[];
+  /** Values that did not fit, with the record that was made and the one that it was made of. */
+  readonly aside: readonly {
+    readonly record: number;
+    readonly source?: number;
+    readonly field: FieldId;
+    readonly text: string;
+    readonly reason: string;
+  }[];
+}
+
+/** The misfits of one line of a receipt, with the tables that its records are of: before, and where they went. */
+export interface StepMisfits extends Misfits {
+  readonly step: number;
+  readonly from: TableId;
+  readonly to: TableId;
+}
+
 /** What one change of records did: chosen = written + same + the counts of all that was left. */
 export interface ReceiptLine {
   readonly words: string;
@@ -39,6 +61,8 @@ export interface ReceiptLine {
   /** They had it already. */
   readonly same: number;
   readonly left: readonly LeftOut[];
+  /** How many values did not fit and wait in Set aside. */
+  readonly aside: number;
 }
 
 /** Sums of a number on both sides of what was moved. */
@@ -62,7 +86,5 @@ export interface TransferReceipt {
   readonly lines: readonly ReceiptLine[];
   readonly sums: readonly ReceiptSum[];
   readonly formulas: readonly ReceiptFormula[];
-  /** Values that did not fit, set aside with their records. */
-  readonly aside: number;
   readonly seconds: number;
 }

@@ -1,3 +1,4 @@
+import type { View } from '../types/view';
 import type { Problem, Result } from '../base/problem';
 import type { Change } from '../types/change';
 import type { Expression } from '../types/expression';
@@ -31,6 +32,8 @@ export interface Compiled {
   readonly left?: readonly { readonly table: TableId; readonly where: Expression; readonly words: string }[];
   /** Why it cannot be done as it is. */
   readonly problems: readonly Problem[];
+  /** What becomes of a view of somebody's own, of a table that goes: these stand in no model. */
+  readonly ownView?: (table: TableId, view: View) => { readonly table: TableId; readonly view: View } | null;
 }
 
 export type Written = Readonly<Record<string, unknown>>;

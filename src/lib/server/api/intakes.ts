@@ -1,4 +1,3 @@
-import { stringify } from 'csv-stringify/sync';
 import Joi from 'joi';
 import { columnTypes, encodings, rowTests, type Decisions, type ReadingWish } from '$core/intake/intake';
 import { workspaceEndpoint } from '../http/endpoint';
@@ -19,7 +18,7 @@ import { dryRun, misfitRows, startLoad, undoLoad } from '../intake/load/loading'
 import { whyNot } from '../intake/discovery/whyNot';
 import { nearTargets } from '../intake/load/nearTargets';
 import { distributionOf, firstRows } from '../intake/staged/stagedRows';
-import { defused } from '../export/csv';
+import { csvFile } from '../export/csv';
 import { numberAt } from './workspaces';
 import { whole } from '../base/listed';
 
@@ -329,16 +328,6 @@ export const getMisfits = workspaceEndpoint({
   answers: 'the rows with a column of reasons',
   media: ['text/csv'],
   answer: async ({ pool, access, params, query }) => {
-    const rows = await misfitRows(pool, access, numberAt(params.id), query.sheet as number);
-    const text = stringify(
-      rows.map((row) => row.map(defused)),
-      { record_delimiter: '\r\n' },
-    );
-    return new Response(`\uFEFF${text}`, {
-      headers: {
-        'content-type': 'text/csv; charset=utf-8',
-        'content-disposition': 'attachment; filename="misfits.csv"',
-      },
-    });
+    return csvFile('misfits', [await misfitRows(pool, access, numberAt(params.id), query.sheet as number)]);
   },
 });

@@ -9,15 +9,17 @@ import type { Written } from '$core/transfer/work';
 import type { Change } from '$core/types/change';
 import type { Transfer } from '$core/types/transfer';
 import { accessOver, authorize, type WorkspaceAccess } from '../access/workspaceAccess';
-import { recordId } from '../base/numbers';
+import { recordId, wholeNumber } from '../base/numbers';
 import { Refusal, refuse } from '../base/refusal';
 import type { Pool } from '../database/pool';
+import { csvFile } from '../export/csv';
 import { workspaceEndpoint } from '../http/endpoint';
 import {
   changeTransfer,
   dropTransfer,
   listTransfers,
   makeTransfer,
+  misfitRows,
   readTransferOf,
   runTransfer,
 } from '../transfer/transfers';
@@ -350,5 +352,23 @@ export const getTransferReceipt = workspaceEndpoint({
   answer: async ({ pool, access, params }) => {
     const { receipt, tried } = await readTransferOf(pool, access, numberAt(params.id));
     return receipt ?? tried;
+  },
+});
+
+export const getTransferMisfits = workspaceEndpoint({
+  method: 'GET',
+  path: `${ofTransfers}/{id}/receipt/misfits.csv`,
+  summary:
+    'What did not come along whole in one step of a transfer, with the reason: records that were left, or values',
+  needs: 'see',
+  query: Joi.object({
+    step: wholeNumber.default(0).description('its place among the lines of the receipt'),
+    what: Joi.string().valid('records', 'values').default('records'),
+  }),
+  answers: 'the records with a column of reasons',
+  media: ['text/csv'],
+  answer: async ({ pool, access, params, query }) => {
+    const wanted = query as { step: number; what: 'records' | 'values' };
+    return csvFile('misfits', await misfitRows(pool, access, numberAt(params.id), wanted));
   },
 });

@@ -27,7 +27,7 @@ import type { IntakeSheet, SheetPreview, Proposal, Receipt } from '$core/intake/
 import type { Effect } from '$core/changes/effect';
 import type { SourceFile } from '$core/intake/sheets/sourceFile';
 import type { Transfer } from '$core/types/transfer';
-import type { TransferPlan, TransferReceipt } from '$core/transfer/receipt';
+import type { StepMisfits, TransferPlan, TransferReceipt } from '$core/transfer/receipt';
 import type { WeavePlaces } from '$core/weave/places';
 
 /**
@@ -404,6 +404,14 @@ export const transfers = loom.table(
     index('transfers_by_batch').on(table.batch),
   ],
 );
+
+/** What did not come along whole at the last run of a transfer, as numbers of records: for a file to correct it in. */
+export const transferMisfits = loom.table('transfer_misfits', {
+  transfer: bigint('transfer', { mode: 'number' })
+    .primaryKey()
+    .references(() => transfers.id, { onDelete: 'cascade' }),
+  misfits: jsonb('misfits').$type<readonly StepMisfits[]>().notNull(),
+});
 
 /** Records of a table of which somebody said that they are not the same thing. */
 export const neverSame = loom.table(

@@ -28,7 +28,7 @@ export interface Selected {
 }
 
 /** Links by title, several values with semicolons, the other side of a link as how many, shares with their sign. */
-const cellOf = (type: FieldType, value: unknown): Cell =>
+export const cellOf = (type: FieldType, value: unknown): Cell =>
   value === null || value === undefined ? { text: '' } : (storedKind(type).cell ?? numberCell)(value);
 
 /** The records of a selection, some at a time, so that any size streams; all as of one moment. */

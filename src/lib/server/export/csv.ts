@@ -1,4 +1,5 @@
 import { stringify } from 'csv-stringify/sync';
+import { streamOf } from '../base/streamOf';
 import type { WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import { asOfNow } from '../database/transaction';
@@ -14,6 +15,27 @@ const signed = /^[+-]?\d+([.:]\d+)*( ?%| [A-Z]{3})?$/;
  */
 export const defused = (text: string): string =>
   /^'*[=+\-@\t\r]/.test(text) && !signed.test(text) ? `'${text}` : text;
+
+/** Rows of text as a file for a spreadsheet, written as they come. */
+export function csvFile(name: string, pages: Iterable<string[][]> | AsyncIterable<string[][]>): Response {
+  const encoder = new TextEncoder();
+  async function* pieces(): AsyncGenerator<Uint8Array, void> {
+    yield encoder.encode('\uFEFF');
+    for await (const rows of pages)
+      yield encoder.encode(
+        stringify(
+          rows.map((row) => row.map(defused)),
+          { record_delimiter: '\r\n' },
+        ),
+      );
+  }
+  return new Response(streamOf(pieces()), {
+    headers: {
+      'content-type': 'text/csv; charset=utf-8',
+      'content-disposition': `attachment; filename="${name}.csv"`,
+    },
+  });
+}
 
 /** The number of each record in a file for programs. */
 export const recordColumn = '_record';

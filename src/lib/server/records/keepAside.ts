@@ -9,6 +9,8 @@ import { sql } from '../base/sql';
 export interface SetAsideRow {
   readonly table: string;
   readonly record: number;
+  /** The record it was worked out from, where that is another one. */
+  readonly source?: number;
   readonly field: FieldId;
   readonly text: string;
   readonly reason: string;

@@ -336,8 +336,6 @@ export interface AppliedStructure {
   readonly access: WorkspaceAccess;
   /** What the changes of records among its changes did, by their places. */
   readonly counts: ReadonlyMap<number, SetCounts>;
-  /** How many values were set aside. */
-  readonly aside: number;
   /** Calculated fields that were compared, before and after. */
   readonly compared: readonly ReceiptFormula[];
 }
@@ -434,7 +432,7 @@ export async function applyStructure(
   // By now every table is in its place.
   const { shadowed: _, ...standing } = made.access.workspace;
   const now = { ...made.access, workspace: standing, whole: standing };
-  return { batch, access: now, counts: made.counts, aside: made.aside.length, compared };
+  return { batch, access: now, counts: made.counts, compared };
 }
 
 /** Keeps the values that did not fit a field's new type, with their record. */

@@ -27,6 +27,7 @@ export async function fedLines(client: Client, workspace: WorkspaceState, transf
       chosen: read,
       written: fed,
       same: 0,
+      aside: 0,
       left: left > 0 ? [{ reason: 'does not meet the condition', count: left, records: [] }] : [],
     });
   }
@@ -50,13 +51,14 @@ export function receiptOf(
       const about = change.do === 'copyRecords' ? change.from : tableIn(change);
       const table = findTable(model, about);
       const standing = findTable(after, about);
-      const { sums: _, ...numbers } = counts;
+      const { sums: _, misfits, ...numbers } = counts;
       lines.push({
         words: describeChange(model, change),
         label: table?.label ?? '',
         table: standing ? standing.key : null,
         did: didOf(change),
         ...numbers,
+        aside: misfits.aside.length,
       });
     }
     model = next.ok ? next.value : model;
@@ -65,7 +67,6 @@ export function receiptOf(
     lines,
     sums: [...applied.counts.values()].flatMap(({ sums = [] }) => sums),
     formulas: applied.compared,
-    aside: applied.aside,
     seconds: Math.round(ms) / 1000,
   };
 }

@@ -2,14 +2,18 @@ import { and, desc, eq, lt } from 'drizzle-orm';
 import { counted } from '$core/base/counted';
 import { applyChanges, isOfRecords } from '$core/changes/change';
 import type { TransferPlan, TransferReceipt } from '$core/transfer/receipt';
+import type { Compiled } from '$core/transfer/work';
 import { printTransfer } from '$core/transfer/works';
+import { tableOf } from '$core/model/model';
+import { freeLabel } from '$core/model/names/naming';
+import { sharedViews } from '$core/views/view';
 import type { Model } from '$core/types/model';
 import type { Transfer } from '$core/types/transfer';
 import { withWorkspace } from '../access/lock';
 import { accessOver, authorize, telling, type WorkspaceAccess } from '../access/workspaceAccess';
 import { notHere, Refusal, refuse } from '../base/refusal';
 import { pageOf, type Listed } from '../base/listed';
-import { transfers } from '../database/catalogue';
+import { transfers, views } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { progressOf } from '../database/progress';
 import { inTransaction } from '../database/transaction';
@@ -22,6 +26,7 @@ import { keepIndexes } from '../structure/standingIndexes';
 import { compiled, requireTransfer } from './compile';
 import { keptReceipt, shownReceipt } from './keptReceipt';
 import { leftOf, takesOf } from './counts';
+import { keepMisfits, misfitsOf, misfitTable } from './misfits';
 import { fedLines, receiptOf } from './receipts';
 import { samplesOf } from './samples';
 import { numberingsOf } from './sequences';
@@ -78,6 +83,7 @@ export async function changeTransfer(
     .where(eq(transfers.id, id))
     .returning();
   if (!made) throw notHere('transfer');
+  await keepMisfits(pool, id, []);
   return { ...outOf(given, made), plan };
 }
 
@@ -136,6 +142,7 @@ export async function runTransfer(pool: Pool, given: WorkspaceAccess, id: number
             .update(transfers)
             .set({ receipt: keptReceipt(came.receipt), batch: came.batch })
             .where(eq(transfers.id, id));
+          await keepMisfits(client, id, came.misfits);
           return { ...came, access: await authorize(client, now.person, String(now.workspace.id), 'see') };
         }
         await client.query('rollback to savepoint tried');
@@ -144,6 +151,7 @@ export async function runTransfer(pool: Pool, given: WorkspaceAccess, id: number
           .update(transfers)
           .set({ tried: keptReceipt(came.receipt) })
           .where(eq(transfers.id, id));
+        await keepMisfits(client, id, came.misfits);
         return { ...came, access: null };
       },
       { also: peers },
@@ -198,9 +206,32 @@ async function transferred(client: Client, access: WorkspaceAccess, transfer: Tr
     reportProgress: progressOf(client, access.workspace.id, { kind: 'transfer', id }),
   };
   const applied = await applyStructure(writing, work.changes, { kind: 'transfer', title: work.title });
+  await carryOwnViews(client, applied.access, work);
   const receipt = receiptOf(access.workspace.model, work, applied, performance.now() - began);
   const fed = await fedLines(client, applied.access.workspace, transfer);
-  return { batch: applied.batch, receipt: { ...receipt, lines: [...receipt.lines, ...fed] } };
+  return {
+    batch: applied.batch,
+    receipt: { ...receipt, lines: [...receipt.lines, ...fed] },
+    misfits: misfitsOf(work.changes, applied.counts),
+  };
+}
+
+/** Views of people's own, of tables that went, are made anew; those that were wait for an undo. */
+async function carryOwnViews(client: Client, { workspace }: WorkspaceAccess, { ownView }: Compiled): Promise<void> {
+  if (!ownView) return;
+  const catalogue = catalogueOn(client);
+  const rows = await catalogue.select().from(views).where(eq(views.workspace, workspace.id)).orderBy(views.place);
+  const used = new Map<string, string[]>();
+  const carried = rows.flatMap((row) => {
+    const now = ownView(row.tableId, row.view);
+    if (!now) return [];
+    const theirs = `${row.person} ${now.table}`;
+    const taken = used.get(theirs) ?? sharedViews(tableOf(workspace.model, now.table)).map(({ label }) => label);
+    const label = freeLabel(now.view.label, taken);
+    used.set(theirs, [...taken, label]);
+    return [{ ...row, id: now.view.id, tableId: now.table, view: { ...now.view, label } }];
+  });
+  if (carried.length > 0) await catalogue.insert(views).values(carried);
 }
 
 type TransferRow = typeof transfers.$inferSelect;
@@ -259,6 +290,22 @@ export async function readTransferOf(pool: Pool, given: WorkspaceAccess, id: num
     tried: await shownReceipt(pool, access, out.tried),
     receipt: await shownReceipt(pool, access, out.receipt),
   };
+}
+
+/**
+ * What did not come along whole in one step of the last run, as the rows of a file: the cells of each record as its
+ * person sees them, and why.
+ */
+export async function misfitRows(
+  pool: Pool,
+  given: WorkspaceAccess,
+  id: number,
+  wanted: { readonly step: number; readonly what: 'records' | 'values' },
+): Promise<AsyncGenerator<string[][], void>> {
+  const row = await rowOf(pool, given, id);
+  const access = await accessOver(pool, given, homesIn(row.epoch));
+  outOf(access, row);
+  return misfitTable(pool, access, { ...wanted, transfer: id, done: row.batch !== null });
 }
 
 /** One's own transfers of a workspace, the newest first. */

@@ -3,7 +3,18 @@
   import { counted } from '../values/words';
 
   /** What a transfer came to: what became of the records, sums on both sides, formulas before and after. */
-  const { receipt, root, tables }: { receipt: TransferReceipt; root: string; tables: readonly string[] } = $props();
+  const {
+    receipt,
+    root,
+    tables,
+    misfits,
+  }: {
+    receipt: TransferReceipt;
+    root: string;
+    tables: readonly string[];
+    /** Where the file of what did not come along whole is. */
+    misfits: string;
+  } = $props();
   const words = {
     copyRecords: 'read',
     setValues: 'looked at',
@@ -37,6 +48,10 @@
         <td>
           {line.written.toLocaleString()}
           {done[line.did]}{#if line.same > 0}; {line.same.toLocaleString()} {same[line.did]}{/if}
+          {#if line.aside > 0}<p class="warn">
+              ⚠ {counted(line.aside, 'value')} did not fit and will wait in Set aside.
+              <a href="{misfits}?step={at}&what=values" download>As a file</a>
+            </p>{/if}
           {#each line.left as left, index (index)}
             <details>
               <summary>{counted(left.count, 'record')} left: {left.reason}</summary>
@@ -52,14 +67,14 @@
               </ul>
             </details>
           {/each}
+          {#if line.left.some(({ records }) => records.length > 0)}<a href="{misfits}?step={at}" download
+              >Those left as a file</a
+            >{/if}
         </td>
       </tr>
     {/each}
   </tbody>
 </table>
-{#if receipt.aside > 0}<p class="warn">
-    ⚠ {counted(receipt.aside, 'value')} did not fit and will wait in Set aside.
-  </p>{/if}
 {#if receipt.sums.length > 0}
   <h3>Sums</h3>
   <table class="listing">
@@ -127,9 +142,6 @@
   }
   .differs {
     color: var(--madder);
-  }
-  .warn {
-    margin-top: 8px;
   }
   .soft {
     margin-top: 6px;

@@ -70,7 +70,7 @@
       </p>{/each}
     {#if receipt}
       <h3>{draft.shown?.receipt ? 'Receipt' : 'Tried and rolled back: nothing is changed yet'}</h3>
-      <ReceiptTable {receipt} {root} {tables} />
+      <ReceiptTable {receipt} {root} {tables} misfits={draft.misfits} />
     {/if}
     {#if plan.links.length > 0}
       <h3>Links around them</h3>

@@ -34,6 +34,11 @@ export class TransferDraft {
 
   private path = (rest = ''): string => workspacePath(this.workspace(), `/transfers${rest}`);
 
+  /** Where the file of what did not come along whole is. */
+  get misfits(): string {
+    return this.path(`/${this.shown?.id ?? 0}/receipt/misfits.csv`);
+  }
+
   /** Goes on with one that was begun before. */
   async open(id: number): Promise<void> {
     this.take(await call<TransferShown>('GET', this.path(`/${id}`)));

@@ -1,20 +1,21 @@
-import { allParts, followingIn, partOf } from '../../parts/parts';
+import { allParts, followingIn, partOf, type KindedPart } from '../../parts/parts';
 import { freeLabel, newFieldKey } from '../../model/names/naming';
 import { newFieldPlace } from '../../model/systemFields';
 import { fieldOf, findField, tableOf } from '../../model/model';
+import { tableRead } from '../../flow/dependencies';
 import { printFormula } from '../../formula/printer';
 import { recordRights, type Reach, type Role, type TableRights } from '../../types/role';
 import { partsOf, type AnyPart } from '../../types/part';
 import type { Change } from '../../types/change';
 import type { Expression } from '../../types/expression';
 import type { Form } from '../../types/form';
-import { newId, type FieldId } from '../../types/identity';
+import { newId, type FieldId, type TableId } from '../../types/identity';
 import type { Model, Table } from '../../types/model';
 import type { View } from '../../types/view';
 import type { Merge, MergedSource } from '../../types/transfer';
 import { lineOf, type FollowLine } from '../follow';
 import { fieldLike } from '../newFields';
-import { followed, type Replacements } from '../rewrite';
+import { followed as follows, type Replacements } from '../rewrite';
 import { allOf, anyOf, marked } from './marks';
 import { plainFields } from './replaced';
 
@@ -122,7 +123,7 @@ function merged(
 ): { readonly formula: Expression } | { readonly why: string } {
   const parts: { mark: string; formula: Expression; text: string }[] = [];
   for (const { source, formula } of of) {
-    const now = followed(model, both, transfer.to, formula, replacements);
+    const now = follows(model, both, transfer.to, formula, replacements);
     if (!now.ok) return { why: now.why };
     parts.push({ mark: source.mark, formula: now.expression, text: now.text });
   }
@@ -149,7 +150,7 @@ export function carriedRules(carrying: Carrying): Carried {
     for (const rule of tableOf(model, source.table).rules ?? []) {
       const words = `the rule “${rule.message}” of ${tableOf(model, source.table).label}`;
       if (rule.kind === 'unique') continue;
-      const now = followed(model, both, transfer.to, rule.condition, replacements, true);
+      const now = follows(model, both, transfer.to, rule.condition, replacements, true);
       const condition = now.ok && anyOf([marked(both, transfer.mark, source.mark, 0, '<>'), now.expression]);
       lines.push(lineOf(model, words, rule.condition, condition ? { ...now, expression: condition } : now));
       if (condition)
@@ -158,36 +159,61 @@ export function carriedRules(carrying: Carrying): Carried {
   return { changes, lines };
 }
 
+/** A view or form of a source as that of the merged table, for the records that come from there. */
+function carriedPart(
+  { model, both, transfer, replacements }: Carrying,
+  calculated: ReadonlyMap<FieldId, FieldId>,
+  source: MergedSource,
+  one: KindedPart,
+): { readonly part: AnyPart; readonly lines: readonly FollowLine[] } {
+  const table = tableOf(model, source.table);
+  const lines: FollowLine[] = [];
+  const turned = (condition: Expression): Expression => {
+    const about = tableRead(model, condition)?.id ?? source.table;
+    const isMerged = transfer.sources.some(({ table: one }) => one === about);
+    const now = follows(model, both, isMerged ? transfer.to : about, condition, replacements, true);
+    const words = `the ${partOf(one.kind).word} “${one.part.label}” of ${table.label}`;
+    if (source.table !== transfer.to || (now.ok && now.text !== printFormula(model, condition)))
+      lines.push(lineOf(model, words, condition, now));
+    return now.ok ? now.expression : condition;
+  };
+  let part: AnyPart = followingIn(one, { old: '', now: '', own: false, turned });
+  if (source.table !== transfer.to)
+    for (const [old, now] of [...plainFields(replacements, source), ...calculated])
+      part = followingIn({ kind: one.kind, part } as typeof one, {
+        old,
+        now,
+        own: true,
+        turned: (condition) => condition,
+        same: optionsOf(source, now),
+      });
+  if (one.kind === 'view') part = forSource(part as View, marked(both, transfer.mark, source.mark));
+  if (one.kind === 'form') part = withMark(part as Form, transfer.mark, source.mark);
+  return { part, lines };
+}
+
+/** A view of somebody's own, of a table that goes, as one of the table that it becomes; null for any other. */
+export const carriedView =
+  (carrying: Carrying, calculated: ReadonlyMap<FieldId, FieldId>) =>
+  (table: TableId, view: View): { readonly table: TableId; readonly view: View } | null => {
+    const source = going(carrying).find((one) => one.table === table);
+    if (!source) return null;
+    const { part } = carriedPart(carrying, calculated, source, { kind: 'view', part: view });
+    return { table: carrying.transfer.to, view: { ...(part as View), id: newId('v') } };
+  };
+
 /** Views and forms of merged tables become those of the new one, for the records that come from theirs. */
 export function carriedParts(carrying: Carrying, calculated: ReadonlyMap<FieldId, FieldId>): Carried {
-  const { model, both, transfer, replacements } = carrying;
+  const { model, both, transfer } = carrying;
   const changes: Change[] = [];
   const lines: FollowLine[] = [];
   const labels = new Map<string, string[]>();
   const target = tableOf(both, transfer.to);
   for (const source of transfer.sources) {
     const table = tableOf(model, source.table);
-    const isMarked = marked(both, transfer.mark, source.mark);
-    const fields = new Map([...plainFields(transfer, source), ...calculated]);
     for (const one of allParts(table)) {
-      const turned = (condition: Expression): Expression => {
-        const now = followed(model, both, transfer.to, condition, replacements, true);
-        const words = `the ${partOf(one.kind).word} “${one.part.label}” of ${table.label}`;
-        if (source.table !== transfer.to || (now.ok && now.text !== printFormula(model, condition)))
-          lines.push(lineOf(model, words, condition, now));
-        return now.ok ? now.expression : condition;
-      };
-      let part: AnyPart = followingIn(one, { old: '', now: '', own: false, turned });
-      if (source.table !== transfer.to)
-        for (const [old, now] of fields)
-          part = followingIn({ kind: one.kind, part } as typeof one, {
-            old,
-            now,
-            own: true,
-            turned: (condition) => condition,
-          });
-      if (one.kind === 'view') part = forSource(part as View, isMarked);
-      if (one.kind === 'form') part = withMark(part as Form, transfer.mark, source.mark);
+      const { part, lines: said } = carriedPart(carrying, calculated, source, one);
+      lines.push(...said);
       if (source.table === transfer.to) {
         changes.push({ do: 'changePart', kind: one.kind, table: transfer.to, part } as Change);
         continue;
@@ -207,6 +233,10 @@ export function carriedParts(carrying: Carrying, calculated: ReadonlyMap<FieldId
   return { changes, lines };
 }
 
+/** What each option of the fields that one field takes the place of became. */
+const optionsOf = ({ fields }: MergedSource, now: FieldId): Readonly<Record<string, string>> =>
+  fields.find(({ field }) => field === now)?.options ?? {};
+
 const forSource = (view: View, isMarked: Expression): View => ({
   ...view,
   filter: allOf([isMarked, ...(view.filter ? [view.filter] : [])]),
@@ -220,8 +250,11 @@ function withMark(form: Form, mark: FieldId, option: string): Form {
   return { ...form, sections: [{ ...first, items: [...first.items, item] }, ...others] };
 }
 
-/** What roles let people do in merged tables they may do with the records that come from them. */
-export function carriedRoles(carrying: Carrying): Carried {
+/**
+ * What roles let people do in merged tables they may do with the records that come from them. `followed`: the roles as
+ * they follow in all other tables.
+ */
+export function carriedRoles(carrying: Carrying, followed: ReadonlyMap<string, Role>): Carried {
   const { model, both, transfer, replacements } = carrying;
   const changes: Change[] = [];
   const lines: FollowLine[] = [];
@@ -236,7 +269,7 @@ export function carriedRoles(carrying: Carrying): Carried {
         if (one === 'none') return [];
         const isMarked = marked(both, transfer.mark, source.mark);
         if (one === 'all') return [isMarked];
-        const now = followed(model, both, transfer.to, one, replacements, true);
+        const now = follows(model, both, transfer.to, one, replacements, true);
         lines.push(lineOf(model, words, one, now));
         return now.ok ? [allOf([isMarked, now.expression]) ?? isMarked] : [];
       });
@@ -244,7 +277,7 @@ export function carriedRoles(carrying: Carrying): Carried {
     };
     const fields: Record<FieldId, 'hidden' | 'seen'> = {};
     for (const source of transfer.sources) {
-      const now = source.table === transfer.to ? null : plainFields(transfer, source);
+      const now = source.table === transfer.to ? null : plainFields(replacements, source);
       for (const [id, limit] of Object.entries(rights(source).fields)) {
         const field = now ? now.get(id) : id;
         if (field !== undefined && findField(both, field))
@@ -252,7 +285,8 @@ export function carriedRoles(carrying: Carrying): Carried {
       }
     }
     const gone = new Set(going(carrying).map(({ table }) => table));
-    const tables = Object.fromEntries(Object.entries(role.tables).filter(([id]) => !gone.has(id)));
+    const elsewhere = followed.get(role.id) ?? role;
+    const tables = Object.fromEntries(Object.entries(elsewhere.tables).filter(([id]) => !gone.has(id)));
     const merged: TableRights = {
       ...(Object.fromEntries(recordRights.map((right) => [right, reach(right)])) as Record<
         (typeof recordRights)[number],
@@ -261,7 +295,7 @@ export function carriedRoles(carrying: Carrying): Carried {
       design: transfer.sources.every((source) => rights(source).design),
       fields,
     };
-    const part: Role = { ...role, tables: { ...tables, [transfer.to]: merged } };
+    const part: Role = { ...elsewhere, tables: { ...tables, [transfer.to]: merged } };
     changes.push({ do: 'changePart', kind: 'role', table: null, part } as Change);
   }
   return { changes, lines };

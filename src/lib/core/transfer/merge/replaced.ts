@@ -57,13 +57,14 @@ export function replacedBy(model: Model, both: Model, transfer: Merge): Replacem
 }
 
 /** The fields of merged tables that one field of the new table takes the place of, for what shows and orders by fields. */
-export function plainFields(transfer: Merge, source: Merge['sources'][number]): ReadonlyMap<FieldId, FieldId> {
+export function plainFields({ steps }: Replacements, source: Merge['sources'][number]): ReadonlyMap<FieldId, FieldId> {
   const found = new Map<FieldId, FieldId>();
   for (const { field, from } of source.fields) {
     const formula = from.is === 'formula' ? from.formula : from.is === 'copy' ? from.of : null;
     const known = formula && turned(formula);
     if (known && !found.has(known.field)) found.set(known.field, field);
   }
-  for (const { old, now } of transfer.links) found.set(old, now);
+  // Links, and the other sides of links.
+  for (const [old, [now, ...further]] of steps) if (now !== undefined && further.length === 0) found.set(old, now);
   return found;
 }

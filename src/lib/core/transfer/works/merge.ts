@@ -6,11 +6,12 @@ import type { Field } from '../../types/field';
 import { printFormula } from '../../formula/printer';
 import type { Change } from '../../types/change';
 import type { Model, Table } from '../../types/model';
+import type { Role } from '../../types/role';
 import type { Merge } from '../../types/transfer';
 import { follow, problemsOf, written } from '../follow';
 import { pathTo } from '../lineUp';
 import { carriedFeeds } from '../merge/feeds';
-import { carriedFormulas, carriedParts, carriedRoles, carriedRules, namesAgain } from '../merge/carry';
+import { carriedFormulas, carriedParts, carriedRoles, carriedRules, carriedView, namesAgain } from '../merge/carry';
 import { manySides } from '../merge/links';
 import { proposedColumns, proposedMerge, type MergedColumn } from '../merge/propose';
 import { replacedBy } from '../merge/replaced';
@@ -111,6 +112,13 @@ function cleared(model: Model, both: Model, transfer: Merge): Result<Making> {
   return good(making);
 }
 
+const isRole = (change: Change): change is Extract<Change, { do: 'changePart' }> & { readonly part: Role } =>
+  change.do === 'changePart' && change.kind === 'role';
+
+/** The roles that changes write anew. */
+const rolesIn = (changes: readonly Change[]): ReadonlyMap<string, Role> =>
+  new Map(changes.filter(isRole).map(({ part }) => [part.id, part]));
+
 function compile(model: Model, transfer: Merge): Result<Compiled> {
   const made = applyChanges(model, transfer.make);
   if (!made.ok) return made;
@@ -130,7 +138,6 @@ function compile(model: Model, transfer: Merge): Result<Compiled> {
   const gone = new Set(transfer.sources.flatMap(({ table }) => (table === transfer.to ? [] : [table])));
   const rules = carriedRules(carrying);
   const parts = carriedParts(carrying, formulas.fields);
-  const roles = carriedRoles(carrying);
   const carriedTables = new Set(transfer.sources.map(({ table }) => table));
   const feeds = carriedFeeds(carrying);
   const following = follow(
@@ -141,10 +148,12 @@ function compile(model: Model, transfer: Merge): Result<Compiled> {
     undefined,
     ({ kind, part }) => kind === 'feed' && part.sources.some(({ table }) => carriedTables.has(table)),
   );
+  const roles = carriedRoles(carrying, rolesIn(following.changes));
+  const carriedToo = rolesIn(roles.changes);
   const lines = [...formulas.lines, ...following.lines, ...feeds.lines, ...rules.lines, ...parts.lines, ...roles.lines];
   const problems = problemsOf(lines);
   const turned = [
-    ...following.changes.filter((change) => change.do !== 'changePart' || change.kind !== 'role'),
+    ...following.changes.filter((change) => !isRole(change) || !carriedToo.has(change.part.id)),
     ...feeds.changes,
     ...roles.changes,
     ...rules.changes,
@@ -181,6 +190,7 @@ function compile(model: Model, transfer: Merge): Result<Compiled> {
     }),
     formulas: written(clears.ok ? clears.value.model : both, lines),
     problems,
+    ownView: carriedView(carrying, formulas.fields),
   });
 }
 

@@ -18,7 +18,7 @@ import { chosenSql, columnOf, compiledOver, copiesTable, countChosen, manyRecord
 import { effectsOfMade, keepEstimates } from './effects';
 import { runsSql } from './history';
 import { lookAt, type LookedAt } from './lookedAt';
-import { leftOut, type SetDone } from './outcome';
+import { leftOut, mostMisfits, type SetDone } from './outcome';
 import { bringFiles } from './files';
 import { filledValues, missingTargets, quoted, type FilledValue } from './values';
 
@@ -106,11 +106,17 @@ export async function copyRecords(work: SetWork, change: CopyRecords): Promise<S
   await bringFiles(work, table, filled.values, stage);
   if (change.moves) await keepMoves(work, change);
   const effects = await effectsOfMade(work, table, ids, rowCount ?? 0);
+  const aside = await asideOf(work, change, table, stage, misfits);
+  const counts = await countsOf(work, source, copies);
   return {
     effects: [...made.effects, ...effects.effects],
     anew: [...made.anew, ...effects.anew],
-    aside: await asideOf(work, change, table, stage, misfits),
-    counts: { ...(await countsOf(work, source, copies)), sums: await sumsOf(work, change, table, source) },
+    aside,
+    counts: {
+      ...counts,
+      misfits: { ...counts.misfits, aside: aside.slice(0, mostMisfits) },
+      sums: await sumsOf(work, change, table, source),
+    },
     lookedAt: [...made.lookedAt, ...lookedAt],
   };
 }
@@ -120,7 +126,7 @@ async function countsOf(work: SetWork, source: Table, copies: Sql): Promise<SetD
     sql`select count(*)::int as chosen, count(*) filter (where _refused is null)::int as written from ${copies}`,
   );
   const { chosen = 0, written = 0 } = rows[0] ?? {};
-  return { chosen, written, same: 0, left: await leftOut(work, source, copies, raw('_source')) };
+  return { chosen, written, same: 0, ...(await leftOut(work, source, copies, raw('_source'))) };
 }
 
 /** The sums of numbers that are brought along, of the records that are made and of those that they come of. */
@@ -345,8 +351,8 @@ async function asideOf(
       : [],
   );
   if (change.moves) {
-    const { rows } = await client.query<Pick<SetAsideRow, 'record' | 'field' | 'text' | 'reason'>>(sql`
-      select c._target as record, f.target as field, a.text, a.reason
+    const { rows } = await client.query<Omit<SetAsideRow, 'table'>>(sql`
+      select c._target as record, c._source as source, f.target as field, a.text, a.reason
       from loom.open_set_aside a
       join ${copiesTable(change.copies)} c on c._source = a.record_id and c._refused is null
       join unnest(${along.map(([source]) => source)}::text[], ${along.map(([, target]) => target)}::text[])
@@ -357,8 +363,8 @@ async function asideOf(
     aside.push(...rows.map((row) => ({ ...row, table: table.id })));
   }
   for (const { field, reason } of misfits) {
-    const { rows } = await client.query<{ record: number; text: string }>(sql`
-      select _target as record, ${raw(textName(field))} as text
+    const { rows } = await client.query<{ record: number; source: number; text: string }>(sql`
+      select _target as record, _source as source, ${raw(textName(field))} as text
       from ${stage}
       where _refused is null and ${raw(textName(field))} is not null
       order by _target

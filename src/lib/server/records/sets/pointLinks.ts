@@ -8,7 +8,7 @@ import { pairsSql, type SetWork } from './chosen';
 import { effectsOfChanged } from './effects';
 import { keptJson } from './history';
 import { lookAt } from './lookedAt';
-import type { SetDone } from './outcome';
+import { noMisfits, type SetDone } from './outcome';
 
 const stage = raw('pg_temp._point_links');
 
@@ -72,7 +72,13 @@ export async function pointLinks(work: SetWork, change: PointLinks): Promise<Set
     effects: [...(doubled?.effects ?? []), ...before.effects, ...after.effects],
     anew: [],
     aside: [],
-    counts: { chosen: written + (doubled?.count ?? 0), written, same: doubled?.count ?? 0, left: [] },
+    counts: {
+      chosen: written + (doubled?.count ?? 0),
+      written,
+      same: doubled?.count ?? 0,
+      left: [],
+      misfits: noMisfits,
+    },
     lookedAt: [...(doubled?.lookedAt ?? []), ...lookedAt],
   };
 }

@@ -7,7 +7,7 @@ import { effectsOfChanged } from './effects';
 import { leaveFeedsOf } from './feeds';
 import { keptJson } from './history';
 import { lookAt } from './lookedAt';
-import type { SetDone } from './outcome';
+import { noMisfits, type SetDone } from './outcome';
 
 const stage = raw('pg_temp._remove_records');
 
@@ -60,7 +60,7 @@ export async function removeRecords(work: SetWork, change: RemoveRecords): Promi
     effects: [...effects, ...fed],
     anew: [],
     aside: [],
-    counts: { chosen: rows[0]?.n ?? 0, written, same: 0, left: [] },
+    counts: { chosen: rows[0]?.n ?? 0, written, same: 0, left: [], misfits: noMisfits },
     lookedAt,
   };
 }

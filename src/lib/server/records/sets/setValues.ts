@@ -65,7 +65,7 @@ export async function setValues(work: SetWork, change: SetValues): Promise<SetDo
   await client.query(sql`analyze ${stage}`);
   const changing = await countOf(work, sql`true`);
   await refuseBroken(work, table, values);
-  const left = await leftOut(work, table, stage, raw('id'));
+  const outcome = await leftOut(work, table, stage, raw('id'));
   await client.query(sql`delete from ${stage} where _refused is not null`);
   const written = await countOf(work, sql`true`);
   const ids = sql`select id from ${stage}`;
@@ -80,7 +80,7 @@ export async function setValues(work: SetWork, change: SetValues): Promise<SetDo
     effects: [...before.effects, ...after.effects],
     anew: [],
     aside: [],
-    counts: { chosen: all, written, same: all - changing, left },
+    counts: { chosen: all, written, same: all - changing, ...outcome },
     lookedAt,
   };
 }

@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { getTransferMisfits } from '$server/api/transfers';
+
+export const GET = respond(getTransferMisfits);
