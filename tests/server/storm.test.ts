@@ -52,7 +52,7 @@ test('a process that is killed in the middle of its writes leaves no value wrong
   expect(await wrongAfter(pool, access)).toEqual([]);
 }, 60_000);
 
-test(`${writers} people write, records move between two tables and back, and a feed of both follows`, async () => {
+test(`${writers} people write, records move between two tables and back, others are merged in, and a feed of both follows`, async () => {
   const { workspace } = await makeAccess(pool, ida, 'fed');
   const key = workspace.key;
   await buildStorm(pool, ida, key, rollups);
@@ -94,7 +94,7 @@ test(`${writers} people write, records move between two tables and back, and a f
   );
   const access = await place.access();
   let over = false;
-  const [noted, faultsOfOwn]: [number[], string[]] = [[], []];
+  const [noted, merged, undone, faultsOfOwn]: [number[], number[], number[], string[]] = [[], [], [], []];
   /** What is done to records by others meanwhile is no fault. */
   const isClash = (error: unknown) =>
     error instanceof Refusal && (error.status === 409 || /is not there|deleted meanwhile/.test(error.message));
@@ -122,9 +122,41 @@ test(`${writers} people write, records move between two tables and back, and a f
     const batch = await transfer({ work: 'move', table: from, where: '', records: await pick(from!), to });
     if (Math.random() < 0.3) await place.undo(batch);
   });
+  let tables = 0;
+  const merges = meanwhile(async () => {
+    const [key, label] = [`extra_${++tables}`, `Extra ${tables}`];
+    const hive = { label: 'Hive', type: 'link', to: 'hives', counterpart: { label }, onDelete: 'remove' } as const;
+    await place.change(
+      {
+        do: 'addTable',
+        label,
+        fields: [
+          { label: 'Day', type: 'date' },
+          { label: 'Frames', type: 'number', digits: 0 },
+        ],
+      },
+      { do: 'addField', table: key, field: hive },
+      {
+        do: 'addField',
+        table: 'hives',
+        field: { label: `Of ${label}`, type: 'formula', formula: `sum(${key}.frames)` },
+      },
+    );
+    const hives = await pick('hives');
+    await place.insert(key, ...hives.map((id) => ({ day: '2026-02-03', frames: 2 + (id % 5), hive: id })));
+    const batch = await transfer({
+      work: 'merge',
+      sources: [{ table: 'visits' }, { table: key }],
+      to: 'visits',
+      markLabel: `Source ${tables}`,
+    });
+    merged.push(batch);
+    if (tables % 2 === 0) await place.undo(batch).then(() => undone.push(batch));
+  });
   const { done, faults } = await storm(pool, access, writers, seconds, writes);
   over = true;
-  await Promise.all([notes, moves]);
+  await Promise.all([notes, moves, merges]);
+  expect(merged.length).toBeGreaterThan(1);
   expect([faults, faultsOfOwn]).toEqual([[], []]);
   expect(done).toBeGreaterThanOrEqual(writes);
   expect(noted.length).toBeGreaterThan(5);
