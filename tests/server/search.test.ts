@@ -145,4 +145,37 @@ describe('indexes of large tables', () => {
     await pool.query(`vacuum analyze "${place.key}".hives`);
     await expect.poll(kept).toBe(0);
   });
+
+  test('give way, while they are built, to a change of the structure', async () => {
+    const far = await makePlace(pool, ida, 'Far');
+    await far.change({ do: 'addTable', label: 'Hives', fields: [text('Number')] });
+    await pool.query(
+      `insert into "${far.key}".hives (number) select 'N-' || i from generate_series(1, 3000) i; analyze "${far.key}".hives`,
+    );
+    // Somebody reads for long: whoever builds an index waits for them at its end, and would keep the table meanwhile.
+    const reader = await pool.connect();
+    try {
+      await reader.query(`begin isolation level repeatable read; select 1 from "${far.key}".hives`);
+      const building = keepIndexes(pool, await far.access());
+      await expect
+        .poll(async () => (await pool.query(`select from pg_stat_progress_create_index`)).rowCount)
+        .toBeGreaterThan(0);
+      const began = Date.now();
+      await far.change({ do: 'addTable', label: 'Others', fields: [text('Name')] });
+      await building;
+      expect(Date.now() - began).toBeLessThan(5_000);
+    } finally {
+      await reader.query('rollback');
+      reader.release();
+    }
+    const valid = async () => {
+      await keepIndexes(pool, await far.access());
+      return (
+        await pool.query(
+          `select from pg_index where indrelid = '"${far.key}".hives'::regclass and indisvalid and not indisprimary`,
+        )
+      ).rowCount;
+    };
+    await expect.poll(valid).toBe(2);
+  });
 });

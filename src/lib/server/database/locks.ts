@@ -12,5 +12,5 @@ export const migrationLock = 7000;
 export const workspaceLock = 7001;
 /** An intake: held while files are read or loaded; nobody holding it while its state says so means it was cut off. */
 export const intakeLock = 7002;
-/** A workspace's indexes: one process at a time keeps them. */
+/** A workspace's indexes: one process at a time keeps them; none while its structure changes, behind `workspaceLock`. */
 export const indexLock = 7003;

@@ -11,7 +11,7 @@ import { tableName } from '../access/workspaceState';
 import { workspaces } from '../database/catalogue';
 import { indexLock } from '../database/locks';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
-import { isLostRace } from '../database/transaction';
+import { errorCode, isLostRace } from '../database/transaction';
 import { log } from '../base/log';
 import { estimatedRecords } from '../query/estimate';
 import { orderSql, Selection } from '../query/selection';
@@ -22,6 +22,8 @@ const leastSorted = 20_000;
 /** A search asks all tables of a workspace, so what each takes adds up: their titles are indexed sooner. */
 const leastSearched = 2_000;
 const mark = '_for_';
+/** A statement that was stopped by another connection. */
+const stopped = '57014';
 
 interface Wanted {
   readonly name: string;
@@ -92,9 +94,31 @@ export async function keepIndexes(pool: Pool, given: WorkspaceAccess): Promise<v
     }
   } catch (error) {
     // Who builds beside the work of others may have to give way to it; the next round builds what is missing.
-    if (!isLostRace(error)) log.incident(error);
+    if (!isLostRace(error) && errorCode(error) !== stopped) log.incident(error);
   } finally {
-    client?.release();
+    // Closed, so that who stops the building never meets another's statement on the same connection.
+    client?.release(true);
+  }
+}
+
+/**
+ * Keeps the indexes of workspaces as they are until the transaction ends: whoever builds one is stopped. Building waits
+ * for this transaction and this transaction for the table that is built on, so one of the two would have to give way
+ * anyway, and that must not be the one with the most to lose.
+ */
+export async function holdIndexes(client: Client, ids: readonly number[]): Promise<void> {
+  for (const id of ids) {
+    const {
+      rows: [held],
+    } = await client.query<{ mine: boolean }>(sql`select pg_try_advisory_xact_lock(${indexLock}, ${id}) as mine`);
+    if (held?.mine) continue;
+    await client.query(sql`
+      select pg_cancel_backend(pid)
+      from pg_locks
+      where locktype = 'advisory' and classid = ${indexLock} and objid = ${id} and granted
+        and database = (select oid from pg_database where datname = current_database())
+    `);
+    await client.query(sql`select pg_advisory_xact_lock(${indexLock}, ${id})`);
   }
 }
 

@@ -18,6 +18,7 @@ import { writeEdits } from '../records/writeEdits';
 import type { BatchInfo, Following, HistoryRow, TableEdits } from '../records/edits';
 import { dropAnalystViews, keepAnalystViews } from '../analysts/analystViews';
 import { keepComments } from './comments';
+import { holdIndexes } from './standingIndexes';
 import { copiedTables, copyToShadow, putInPlace, type ShadowTables } from './shadowTables';
 import { textSql } from '../fieldTypes/registry';
 import { statementsOf, workOf, worksLong } from './changes/changes';
@@ -357,6 +358,12 @@ export async function applyStructure(
   { editsOf, sets, comeAndGo = false }: RecordsBesides = {},
 ): Promise<AppliedStructure> {
   const { client, reportProgress } = writing;
+  const homes = [writing.access.workspace, ...writing.access.workspace.peers].map(({ id }) => id);
+  if (changes.length > 0 || sets)
+    await holdIndexes(
+      client,
+      homes.toSorted((a, b) => a - b),
+    );
   const reserved = sets || changes.some(isOfRecords) ? await beginBatch(client, writing.access, info) : null;
   const made = await changeStructure(writing, changes, {
     inPlace: comeAndGo,
