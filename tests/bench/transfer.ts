@@ -5,12 +5,15 @@ import { authorize, type Person } from '../../src/lib/server/access/workspaceAcc
 import type { Pool } from '../../src/lib/server/database/pool';
 import { undoBatch } from '../../src/lib/server/history/undo';
 import { makeTransfer, runTransfer } from '../../src/lib/server/transfer/transfers';
+import { stopWork } from '../../src/lib/server/structure/work';
 import { figure, timed, type Figure } from './measure';
 import { indexesBuilt, whileReading } from './waiting';
 import { apply, benchPerson, freshWorkspace } from './world';
 
 const hives = 100_000;
 const lines = 1_000_000;
+/** The only work that is done, such as LOOM_WORK=move. */
+const only = process.env.LOOM_WORK;
 
 /**
  * Data that moves between tables, beside the statements that one would write by hand for the same, with the same
@@ -19,10 +22,10 @@ const lines = 1_000_000;
  */
 export async function* transfer(pool: Pool, url: string): AsyncGenerator<Figure> {
   const person = await benchPerson(pool);
-  yield* await moving(new Side(pool, url, person, 'bench_transfer_move'));
-  yield* await merging(new Side(pool, url, person, 'bench_transfer_merge'));
-  yield* await splitting(new Side(pool, url, person, 'bench_transfer_split'));
-  yield* duplicates();
+  const works = { move: moving, merge: merging, split: splitting };
+  for (const [name, work] of Object.entries(works))
+    if (only === undefined || only === name) yield* await work(new Side(pool, url, person, `bench_transfer_${name}`));
+  if (only === undefined || only === 'duplicates') yield* duplicates();
 }
 
 /** A workspace of its own for each work: indexes are still built in one while the next begins. */
@@ -68,6 +71,53 @@ async function byHand({ pool, key }: Side, statements: readonly string[]): Promi
     await client.query('rollback');
     client.release();
   }
+}
+
+/** The same transfer, broken off when 60 % of its time is over: how many tables are then not as they were. */
+async function brokenOff(
+  { pool, person, key }: Side,
+  json: Written,
+  tables: readonly string[],
+  takes: number,
+  how: 'stopped by its person' | 'its connection killed',
+): Promise<Figure> {
+  const state = async () => {
+    const sums: string[] = [];
+    for (const table of tables)
+      sums.push(
+        String(
+          (
+            await pool.query<{ sum: string }>(
+              `select count(*) || ' ' || coalesce(sum(hashtext(t::text)::bigint), 0) as sum from ${key}.${table} t`,
+            )
+          ).rows[0]?.sum,
+        ),
+      );
+    return sums;
+  };
+  const before = await state();
+  const access = await authorize(pool, person, key, 'design');
+  const read = readTransfer(access.whole.model, json);
+  if (!read.ok) throw new Error(read.problem.message);
+  const { id } = await makeTransfer(pool, access, read.value);
+  const moving = runTransfer(pool, access, id, false).then(
+    () => 'done',
+    () => 'broken off',
+  );
+  await new Promise((resolve) => setTimeout(resolve, takes * 0.6));
+  const began = performance.now();
+  if (how === 'stopped by its person') await stopWork(pool, access, { kind: 'transfer', id });
+  else
+    await pool.query(
+      `select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and state = 'active'
+         and pid <> pg_backend_pid() and xact_start < now() - interval '${Math.round(takes * 0.4)} ms'`,
+    );
+  const outcome = await moving;
+  if (outcome === 'done') throw new Error('the transfer was over before it could be broken off');
+  const after = await state();
+  const differing = tables.filter((_, at) => before[at] !== after[at]);
+  console.error(`${how} at 60 %: answered after ${Math.round(performance.now() - began)} ms`);
+  return figure('transfer', `move ${how} at 60 %: tables not as before`, differing.length, null, 'tables', 0);
 }
 
 const figures = (name: string, ours: { all: number; wait: number; undone: number }, hand: number): Figure[] => [
@@ -154,8 +204,14 @@ async function moving(side: Side): Promise<Figure[]> {
     gone('hives', 'm1', ['number', 'weight', 'created', 'created_by', 'last_changed', 'last_changed_by']),
     `update ${key}.old_hives h set frames = s.n from (select hive, sum(frames) as n from ${key}.old_visits group by 1) s where s.hive = h._id and h.frames is distinct from s.n`,
   ]);
-  const ours = await run(side, { work: 'move', table: 'hives', to: 'old_hives' }, 'hives');
-  return figures('move 100,000 records with 1,000,000 lines', ours, hand);
+  const move: Written = { work: 'move', table: 'hives', to: 'old_hives' };
+  const ours = await run(side, move, 'hives');
+  const tables = ['hives', 'visits', 'old_hives', 'old_visits'];
+  return [
+    ...figures('move 100,000 records with 1,000,000 lines', ours, hand),
+    await brokenOff(side, move, tables, ours.all, 'stopped by its person'),
+    await brokenOff(side, move, tables, ours.all, 'its connection killed'),
+  ];
 }
 
 async function merging(side: Side): Promise<Figure[]> {

@@ -331,4 +331,48 @@ const feed: Work = {
   },
 };
 
-export const works: readonly Work[] = [load, plans, undo, edits, form, feed];
+/** All visits go to a table of their own that is made for them, with the sums of their sites. */
+const transfer: Work = {
+  name: 'transfer',
+  begin: async (ground, round) => {
+    const { call } = ground;
+    const sums = () => column(ground, `select sum(total)::float from ${workspaceKey}.sites`);
+    const [structure, before] = [await structureOf(ground), await sums()];
+    const { id } = await call.must<{ id: number }>('POST', `${ofWorkspace}/transfers`, {
+      work: 'merge',
+      sources: [{ table: 'visits' }, { table: 'diary' }],
+      to: { label: `Notes ${round}` },
+      fields: [
+        { label: 'Note', from: { visits: 'note', diary: 'words' } },
+        { label: 'Kg', from: { visits: 'kg' } },
+        { label: 'Site', from: { visits: 'site' } },
+      ],
+    });
+    let batch = 0;
+    return {
+      run: async () => {
+        ({ batch } = await call.must<{ batch: number }>('POST', `${ofWorkspace}/transfers/${id}/apply`, {}));
+      },
+      wrong: async () => [
+        ...differs('sums of sites', await sums(), before),
+        ...differs(
+          'records moved',
+          await column(ground, `select count(*)::int from ${workspaceKey}.notes_${round} where kg is not null`),
+          [visitCount],
+        ),
+        ...differs(
+          'receipt',
+          [(await call.must<{ batch: number }>('GET', `${ofWorkspace}/transfers/${id}`)).batch],
+          [batch],
+        ),
+      ],
+      tidy: async () => {
+        await undone(ground, batch);
+        const left = differs('the structure after it was undone', await structureOf(ground), structure);
+        if (left.length > 0) throw new Error(left.join());
+      },
+    };
+  },
+};
+
+export const works: readonly Work[] = [load, plans, undo, edits, form, feed, transfer];

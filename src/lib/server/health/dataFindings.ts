@@ -192,9 +192,18 @@ async function sameTitles(pool: Pool, access: WorkspaceAccess, table: Table, lef
     sql`
       select min(${raw(column)}) as text, count(*) as n
       from ${tableSql(access.workspace, table)} r
+      -- Of which somebody said that they are not the same.
+      left join (
+        select lower(btrim(${raw(column)})) as name, count(*) as pairs
+        from loom.never_same s
+        join ${tableSql(access.workspace, table)} r on r._id = s.one
+        join ${tableSql(access.workspace, table)} o on o._id = s.other
+        where s.table_id = ${table.id} and lower(btrim(${raw(column)})) = lower(btrim(o.${identifier(title.key)}))
+        group by 1
+      ) apart on apart.name = lower(btrim(${raw(column)}))
       where ${raw(column)} is not null${raw(about.where)}
       group by lower(btrim(${raw(column)}))
-      having count(*) > 1
+      having count(*) > 1 and count(*) * (count(*) - 1) / 2 > coalesce(max(apart.pairs), 0)
       order by 2 desc, 1 limit 200
     `,
   );

@@ -8,6 +8,8 @@ export interface FormProps {
   readonly model: Model;
   /** Tables of other workspaces, as `workspace.table`. */
   readonly others: readonly { readonly path: string; readonly label: string }[];
+  /** The workspaces that somebody sees, with what they are called. */
+  readonly workspaces: readonly { readonly key: string; readonly label: string }[];
   /** What is known already: from where one came, or from a transfer that is opened again. */
   readonly begun: Written;
   /** The last plan, with all that was proposed. */

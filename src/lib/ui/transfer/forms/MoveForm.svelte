@@ -8,7 +8,7 @@
   import { targetsElsewhere, targetsOf, type Target } from '../targets';
 
   /** Records to another table: which, where to, how their fields line up, what becomes of the links around them. */
-  const { model, others, begun, shown, onwant }: FormProps = $props();
+  const { model, others, workspaces, begun, shown, onwant }: FormProps = $props();
   const start = untrack(() => begun);
   let of = $state.raw({
     table: String(start.table ?? ''),
@@ -66,7 +66,7 @@
       : null;
     untrack(() => onwant(json));
   });
-  const workspaces = $derived([...new Set(others.map(({ path }) => path.split('.')[0] ?? ''))]);
+  const homes = $derived(workspaces.filter(({ key }) => others.some(({ path }) => path.split('.')[0] === key)));
 </script>
 
 <RecordsChoice
@@ -95,7 +95,7 @@
       >In
       <select class="in-line" bind:value={elsewhere}>
         <option value="">this workspace</option>
-        {#each workspaces as key (key)}<option value={key}>{key}</option>{/each}
+        {#each homes as { key, label: name } (key)}<option value={key}>{name}</option>{/each}
       </select></label
     >
   {/if}

@@ -60,7 +60,15 @@
     <p class="help">{works[name].help}</p>
     <div class="two">
       <section aria-label="What is wanted" inert={draft.shown?.receipt ? true : undefined}>
-        <Form {workspace} model={data.model} others={data.otherTables} {begun} shown={draft.shown} onwant={want} />
+        <Form
+          {workspace}
+          model={data.model}
+          others={data.otherTables}
+          workspaces={data.workspaces}
+          {begun}
+          shown={draft.shown}
+          onwant={want}
+        />
       </section>
       <TransferPlan
         {draft}
