@@ -337,7 +337,10 @@ class Checker {
     return this.fail(
       nameAt.from === nameAt.to ? at : nameAt,
       `${definition?.usage} does not take ${met}.`,
-      `It is written ${takes}.`,
+      // What joins texts takes any value once it is one.
+      definition?.name === '||'
+        ? 'Make a text of what is none: cast(… as text), or text(…, pattern) for a number or a day.'
+        : `It is written ${takes}.`,
     );
   }
 

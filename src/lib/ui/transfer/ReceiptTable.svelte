@@ -50,7 +50,7 @@
           {done[line.did]}{#if line.same > 0}; {line.same.toLocaleString()} {same[line.did]}{/if}
           {#if line.aside > 0}<p class="warn">
               ⚠ {counted(line.aside, 'value')} did not fit and will wait in Set aside.
-              <a href="{misfits}?step={at}&what=values" download>As a file</a>
+              <a href="{misfits}?step={at}&what=values" download>Download them</a>
             </p>{/if}
           {#each line.left as left, index (index)}
             <details>
@@ -68,7 +68,7 @@
             </details>
           {/each}
           {#if line.left.some(({ records }) => records.length > 0)}<a href="{misfits}?step={at}" download
-              >Those left as a file</a
+              >Download the records left</a
             >{/if}
         </td>
       </tr>

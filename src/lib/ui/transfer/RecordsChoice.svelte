@@ -79,7 +79,7 @@
   }
   .wide input {
     width: 100%;
-    font: 12px/1.8 var(--mono);
+    font: 12px/1.6 var(--mono);
   }
   button {
     color: var(--woad);
