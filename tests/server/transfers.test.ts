@@ -764,6 +764,70 @@ describe('merging tables', () => {
   });
 });
 
+describe('what stands in the way of a merge', () => {
+  const two = (one: object, other: object, ...more: object[]) =>
+    valley!.change(
+      ...([
+        { do: 'addTable', label: 'Sums', fields: [text('Name')] },
+        { do: 'addTable', label: 'Ins', fields: [text('Code', one), { label: 'Kg', type: 'number' }] },
+        { do: 'addTable', label: 'Outs', fields: [text('Code', other), { label: 'Kg', type: 'number' }] },
+        ...['ins', 'outs'].map((table) => ({
+          do: 'addField',
+          table,
+          field: { label: 'Sum', type: 'link', to: 'sums', counterpart: { label: table } },
+        })),
+        ...more,
+      ] as never[]),
+    );
+  const merge = { work: 'merge', sources: [{ table: 'ins' }, { table: 'outs' }], to: { label: 'Flows' } };
+
+  test('a code that may stand once in a table that the others go into', async () => {
+    await two({ unique: true }, {});
+    await valley!.insert('ins', { code: 'A', kg: 1 }, { code: 'B' });
+    await valley!.insert('outs', { code: 'C', kg: 1 }, { code: 'B' });
+    const before = await exported(valley!);
+    const into = { ...merge, to: 'ins' };
+    await expect(done(valley!, into)).rejects.toThrow(/1 record of Outs cannot come along: .*Code/);
+    expect(await exported(valley!)).toBe(before);
+    await valley!.write('outs', { update: [{ id: 2, values: { code: 'D' } }] });
+    await done(valley!, into);
+    await expect(valley!.insert('ins', { code: 'D' })).rejects.toThrow('Code');
+  });
+
+  test.each([
+    ['in both', true, { code: 'B', source: 'Ins' }],
+    ['in one of them only', false, null],
+  ] as const)('a code that may stand once %s may do so still, among those of each', async (_, both, refused) => {
+    await two({ unique: true }, { unique: both });
+    await valley!.insert('ins', { code: 'A', kg: 1 }, { code: 'B' });
+    await valley!.insert('outs', { code: 'C', kg: 1 }, { code: 'B' });
+    const before = await exported(valley!);
+    const { batch } = await done(valley!, merge);
+    await valley!.insert('flows', { code: 'Z', source: 'Ins' });
+    if (refused) await expect(valley!.insert('flows', refused)).rejects.toThrow('Another record has this Code');
+    else await valley!.insert('flows', { code: 'B', source: 'Ins' });
+    await valley!.write('flows', { remove: [5, ...(refused ? [] : [6])] });
+    await valley!.undo(batch);
+    expect(await exported(valley!)).toBe(before);
+  });
+
+  test('formulas that would come from each other through the merged table', async () => {
+    await two(
+      {},
+      {},
+      { do: 'addField', table: 'ins', field: { label: 'Net', type: 'formula', formula: 'kg * 0.9' } },
+      { do: 'addField', table: 'sums', field: { label: 'In', type: 'formula', formula: 'sum(ins.net)' } },
+      { do: 'addField', table: 'outs', field: { label: 'Net', type: 'formula', formula: 'sum."in" / 2' } },
+    );
+    await valley!.insert('sums', { name: 'S' });
+    await valley!.insert('ins', { kg: 2, sum: 1 });
+    await valley!.insert('outs', { kg: 3, sum: 1 });
+    expect(await refused(valley!, merge)).toContain(
+      '“In” would be calculated from itself: Sums.In ← Flows.Net ← Sums.In',
+    );
+  });
+});
+
 describe('splitting off and folding in', () => {
   const flat = [
     {

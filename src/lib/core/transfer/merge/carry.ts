@@ -141,10 +141,54 @@ function merged(
   };
 }
 
+/**
+ * What may stand once in each of the tables that have it may stand once among the records of each: in the merged table
+ * it is told apart by where they come from.
+ */
+function carriedKeys({ both, model, transfer, replacements }: Carrying): Change[] {
+  const found = new Map<string, { fields: readonly FieldId[]; message: string; in: Set<TableId> }>();
+  const filled = new Map<TableId, ReadonlySet<FieldId>>();
+  for (const source of transfer.sources) {
+    const table = tableOf(model, source.table);
+    const now = plainFields(replacements, source);
+    const place = (id: FieldId) => (table.id === transfer.to ? id : now.get(id));
+    filled.set(table.id, new Set(table.fields.flatMap(({ id }) => place(id) ?? [])));
+    const once = [
+      ...table.fields.flatMap(({ id, label, unique }) =>
+        unique ? [{ fields: [id], message: `Another record has this ${label}.` }] : [],
+      ),
+      ...(table.rules ?? []).flatMap((rule) => (rule.kind === 'unique' ? [rule] : [])),
+    ];
+    for (const { fields, message } of once) {
+      const places = fields.flatMap((id) => place(id) ?? []);
+      if (places.length < fields.length) continue;
+      const name = places.toSorted().join();
+      const known = found.get(name) ?? { fields: places, message, in: new Set() };
+      known.in.add(table.id);
+      found.set(name, known);
+    }
+  }
+  const target = tableOf(both, transfer.to);
+  const stands = (fields: readonly FieldId[]) =>
+    fields.some((id) => target.fields.find((field) => field.id === id)?.unique) ||
+    (target.rules ?? []).some((rule) => rule.kind === 'unique' && rule.fields.every((id) => fields.includes(id)));
+  return [...found.values()]
+    .filter((one) => !stands(one.fields))
+    .filter((one) =>
+      [...filled].every(([table, has]) => one.in.has(table) || one.fields.every((field) => !has.has(field))),
+    )
+    .map(({ fields, message }) => ({
+      do: 'addRule',
+      table: transfer.to,
+      at: 0,
+      rule: { id: newId('r'), kind: 'unique', message, fields: [...fields, transfer.mark] },
+    }));
+}
+
 /** Rules of merged tables hold for the records that come from them. */
 export function carriedRules(carrying: Carrying): Carried {
   const { model, both, transfer, replacements } = carrying;
-  const changes: Change[] = [];
+  const changes: Change[] = carriedKeys(carrying);
   const lines: FollowLine[] = [];
   for (const source of going(carrying))
     for (const rule of tableOf(model, source.table).rules ?? []) {
