@@ -1,6 +1,6 @@
 import { duplicatesIn } from '../../src/lib/core/transfer/duplicates';
 import { readTransfer } from '../../src/lib/core/transfer/works';
-import type { Written } from '../../src/lib/core/transfer/work';
+import type { Written } from '../../src/lib/core/filled/written';
 import { authorize, type Person } from '../../src/lib/server/access/workspaceAccess';
 import type { Pool } from '../../src/lib/server/database/pool';
 import { undoBatch } from '../../src/lib/server/history/undo';

@@ -8,7 +8,7 @@ import { authorize, type Person } from '$server/access/workspaceAccess';
 import { ChangeListener } from '$server/live/events';
 import type { Pool } from '$server/database/pool';
 import { beginDelivering, type Delivering } from '$server/webhooks/delivering';
-import { outboundUrl, send } from '$server/webhooks/outbound';
+import { outboundUrl, send } from '$server/http/outbound';
 import {
   changeWebhook,
   deliveriesOf,

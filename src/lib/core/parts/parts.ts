@@ -14,10 +14,17 @@ import { feed } from './feed';
 import { form } from './form';
 import type { PartDescriptor, WrittenPart } from './part';
 import { role } from './role';
+import { routine } from './routine';
 import { view } from './view';
 
 /** The registry: each kind of part stands here once. */
-export const partDescriptors: { readonly [K in PartKind]: PartDescriptor<K> } = { view, form, feed, role };
+export const partDescriptors: { readonly [K in PartKind]: PartDescriptor<K> } = {
+  view,
+  form,
+  feed,
+  routine,
+  role,
+};
 
 export const partKinds = Object.keys(partDescriptors) as readonly PartKind[];
 

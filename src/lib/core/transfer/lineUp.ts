@@ -1,9 +1,9 @@
+import { pathTo } from '../filled/path';
 import { conversionWay } from '../fieldTypes/conversion';
 import { isEnteredType, type EnteredType } from '../fieldTypes/registry';
 import { shownType } from '../formula/shownType';
 import { likeness } from '../intake/matchFields';
 import { isFed, isStored, isSystem, isToMany, isWritten, tableOf, valueTypeOf } from '../model/model';
-import type { Expression } from '../types/expression';
 import type { Field } from '../types/field';
 import type { FieldId } from '../types/identity';
 import type { Model, Table } from '../types/model';
@@ -11,15 +11,6 @@ import type { FilledField } from '../types/recordChange';
 
 /** Names less alike than this do not mean the same. */
 const leastAlike = 0.62;
-
-/** A field of a record, or of one that links lead to, as a formula. */
-export const pathTo = (field: Field, through: readonly FieldId[] = []): Expression => ({
-  do: 'field',
-  place: 0,
-  through,
-  field: field.id,
-  type: valueTypeOf(field),
-});
 
 /** How a field is filled from another; null where none of its values can be. */
 export function filledFrom(model: Model, target: Field, source: Field): FilledField | null {

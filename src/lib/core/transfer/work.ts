@@ -1,5 +1,6 @@
 import type { View } from '../types/view';
 import type { Problem, Result } from '../base/problem';
+import type { Written } from '../filled/written';
 import type { Change } from '../types/change';
 import type { Expression } from '../types/expression';
 import type { TableId } from '../types/identity';
@@ -35,8 +36,6 @@ export interface Compiled {
   /** What becomes of a view of somebody's own, of a table that goes: these stand in no model. */
   readonly ownView?: (table: TableId, view: View) => { readonly table: TableId; readonly view: View } | null;
 }
-
-export type Written = Readonly<Record<string, unknown>>;
 
 /** All that the core knows of one work. */
 export interface WorkDescriptor<K extends WorkName> {

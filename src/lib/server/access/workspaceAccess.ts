@@ -373,6 +373,28 @@ export function tableAt(access: WorkspaceAccess, name: string): Table {
   return table;
 }
 
+/**
+ * What a member may do in the workspace that an access has before it, as it is inside the same transaction; null where
+ * they are no member any more.
+ */
+export async function accessOfMember(
+  connection: Pool | Client,
+  id: number,
+  { whole }: WorkspaceAccess,
+): Promise<WorkspaceAccess | null> {
+  const [found] = await catalogueOn(connection)
+    .select({ role: memberships.role, name: people.name, email: people.email })
+    .from(memberships)
+    .innerJoin(people, eq(people.id, memberships.person))
+    .where(and(eq(memberships.workspace, whole.id), eq(memberships.person, id)));
+  const role = found && roleNamed(whole.model, found.role);
+  if (!role) return null;
+  const person: Person = { id, name: found.name, email: found.email };
+  const rights = rightsWithin(person, whole.model, role);
+  const homes = await peerRights(connection, person, whole);
+  return acting(accessTo({ person, role, rights, viewer: id }, whole, { own: rights, homes, viewer: id }));
+}
+
 /** What stands for whoever looks, in a statement. */
 export const viewerOf = ({ viewer }: Pick<WorkspaceAccess, 'viewer'>): string => viewerSql(viewer);
 

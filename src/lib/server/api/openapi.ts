@@ -23,6 +23,7 @@ import * as setAside from './setAside';
 import * as structure from './structure';
 import * as duplicates from './duplicates';
 import * as feeds from './feeds';
+import * as routines from './routines';
 import * as transfers from './transfers';
 import * as calendars from './views/calendars';
 import * as views from './views/views';
@@ -54,6 +55,7 @@ const parts: readonly (readonly [tag: string, calls: Readonly<Record<string, unk
   ['Transfer', transfers],
   ['Transfer', duplicates],
   ['Transfer', feeds],
+  ['Routines', routines],
   ['Events', events],
   ['Webhooks', webhooks],
 ];

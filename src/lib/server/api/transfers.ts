@@ -5,7 +5,7 @@ import { tableNamed } from '$core/model/model';
 import { linksToNew } from '$core/transfer/newTarget';
 import { readTransfer } from '$core/transfer/works';
 import { clashRules } from '$core/transfer/works/toColumns';
-import type { Written } from '$core/transfer/work';
+import type { Written } from '$core/filled/written';
 import type { Change } from '$core/types/change';
 import type { Transfer } from '$core/types/transfer';
 import { accessOver, authorize, type WorkspaceAccess } from '../access/workspaceAccess';

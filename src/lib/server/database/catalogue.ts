@@ -5,6 +5,7 @@ import {
   boolean,
   customType,
   date,
+  doublePrecision,
   index,
   integer,
   jsonb,
@@ -27,6 +28,7 @@ import type { IntakeSheet, SheetPreview, Proposal, Receipt } from '$core/intake/
 import type { Effect } from '$core/changes/effect';
 import type { SourceFile } from '$core/intake/sheets/sourceFile';
 import type { Transfer } from '$core/types/transfer';
+import type { StepDone } from '$core/routines/log';
 import type { StepMisfits, TransferPlan, TransferReceipt } from '$core/transfer/receipt';
 import type { WeavePlaces } from '$core/weave/places';
 
@@ -346,10 +348,90 @@ export const history = loom.table(
     after: jsonb('after'),
     /** The place among the changes of a batch that works over records several times: undone from the last one. */
     step: smallint('step').notNull().default(0),
+    /** The routine that wrote it; null where a person did. */
+    routine: text('routine'),
   },
   (table) => [
     index('history_of_batch').on(table.batch),
     index('history_of_record').on(table.tableId, table.firstId, table.lastId),
+  ],
+);
+
+/** What routines are besides their value in the model: who keeps them, and whether they may run. */
+export const routines = loom.table('routines', {
+  id: text('id').primaryKey(),
+  workspace: integer('workspace')
+    .notNull()
+    .references(() => workspaces.id, { onDelete: 'cascade' }),
+  /** Who made or changed it last: it does what they may do. */
+  keeper: integer('keeper')
+    .notNull()
+    .references(() => people.id, { onDelete: 'cascade' }),
+  /** Failures in a row; at the tenth it is paused. */
+  failures: integer('failures').notNull().default(0),
+  pausedAt: instant('paused_at'),
+  /** What it failed with last. */
+  problem: text('problem'),
+  /** Of a routine that the clock sets off: the last day of the workspace that it has done. */
+  doneThrough: date('done_through', { mode: 'string' }),
+});
+
+/** What routines were tried as, by a hash of what they do: only what was tried runs. */
+export const routineTries = loom.table(
+  'routine_tries',
+  {
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    routine: text('routine').notNull(),
+    hash: text('hash').notNull(),
+    at: instant('at').notNull().default(now),
+  },
+  (table) => [primaryKey({ columns: [table.routine, table.hash] })],
+);
+
+/** The records for which the condition of a routine holds, so that it is known for which it comes true. */
+export const routineTruth = loom.table(
+  'routine_truth',
+  {
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    routine: text('routine').notNull(),
+    record: bigint('record', { mode: 'number' }).notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.routine, table.record] })],
+);
+
+/** The log of routines: each run with what set it off, and what its steps did. */
+export const routineRuns = loom.table(
+  'routine_runs',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    routine: text('routine').notNull(),
+    tableId: text('table_id').notNull(),
+    /** What it wrote, together with the edit that set it off; null where that was refused. */
+    batch: bigint('batch', { mode: 'number' }).references(() => batches.id, { onDelete: 'cascade' }),
+    at: instant('at').notNull().default(now),
+    /** Who made the edit; null where the clock set it off. */
+    person: integer('person').references(() => people.id, { onDelete: 'set null' }),
+    /** The routines whose writing set it off, the first one first; empty where an edit did. */
+    chain: text('chain').array().notNull(),
+    /** How many records it ran for, and the first of them. */
+    records: integer('records').notNull(),
+    first: bigint('first', { mode: 'number' }).array().notNull(),
+    /** Milliseconds. */
+    took: doublePrecision('took').notNull(),
+    problem: text('problem'),
+    steps: jsonb('steps').$type<readonly StepDone[]>().notNull(),
+  },
+  (table) => [
+    index('routine_runs_of').on(table.routine, table.id),
+    index('routine_runs_of_workspace').on(table.workspace, table.id),
+    index('routine_runs_of_batch').on(table.batch),
   ],
 );
 

@@ -14,3 +14,5 @@ export const workspaceLock = 7001;
 export const intakeLock = 7002;
 /** A workspace's indexes: one process at a time keeps them; none while its structure changes, behind `workspaceLock`. */
 export const indexLock = 7003;
+/** A record that a routine finds or makes, by a hash of what it looks for: two that look for the same make one. */
+export const namesLock = 7004;

@@ -1,10 +1,12 @@
 import type { ChangeField } from '$core/types/change';
 import { newId } from '$core/types/identity';
-import { fieldNamed, isEntered } from '$core/model/model';
+import { fieldNamed, findField, isEntered } from '$core/model/model';
 import { type Table } from '$core/types/model';
 import { dyes, type Dye, type Field, type Option, type TypeOf } from '$core/types/field';
 import { withWorkspace } from '../access/lock';
-import { refreshAccess, tableAt, type WorkspaceAccess } from '../access/workspaceAccess';
+import { requireChanges } from '../access/changeRights';
+import { authorize, refreshAccess, tableAt, type WorkspaceAccess } from '../access/workspaceAccess';
+import type { NeedsOptions } from '../records/routines/needsOptions';
 import type { Pool } from '../database/pool';
 import { optionId } from '$core/fieldTypes/option';
 import { applyStructure } from '../structure/structure';
@@ -55,6 +57,22 @@ export const growth = (
   set: { type: withWords(field.type, words) },
   keep: newId('k'),
 });
+
+/** Adds words to a list that a routine needs, as its keeper, who must be allowed to change that table. */
+export async function addWords(pool: Pool, given: WorkspaceAccess, { table, field, words, keeper }: NeedsOptions) {
+  const access = await authorize(pool, keeper, String(given.workspace.id), 'see');
+  await withWorkspace(pool, access, 'exclusive', async (client, now) => {
+    const current = findField(now.whole.model, field.id);
+    if (!current || (current.field.type.kind !== 'option' && current.field.type.kind !== 'options')) return;
+    const list = { ...current.field, type: current.field.type };
+    const missing = newWordsOf(list.type, words);
+    if (missing.length === 0) return;
+    const changes = [growth(current.table, list, missing)];
+    await requireChanges(client, now, changes);
+    const title = `${missing.join(', ')} added to ${current.table.label}.${list.label}`.slice(0, 300);
+    await applyStructure({ client, access: now, exclusive: true }, changes, { kind: 'plan', title });
+  });
+}
 
 /** Words sent for lists that people may add to while they enter records, by field. */
 function sentWords(table: Table, { insert = [], update = [] }: RecordEdits): Map<string, string[]> {

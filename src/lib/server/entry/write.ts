@@ -9,16 +9,19 @@ import type { BatchKind } from '../database/catalogue';
 import type { Client, Pool } from '../database/pool';
 import { progressOf } from '../database/progress';
 import type { RecordOut } from '../query/recordJson';
-import { applyEdits, RulesBroken, type Writing } from '../records/applyEdits';
+import { applyEdits, type Writing } from '../records/applyEdits';
+import { RulesBroken } from '../records/holdRules';
 import { constraintRefusal } from '../records/constraint';
 import { refuseAll, type DraftProblem } from '../records/draftChecks';
 import type { TableEdits } from '../records/edits';
 import { keepAside, type SetAsideRow } from '../records/keepAside';
+import { NeedsOptions } from '../records/routines/needsOptions';
+import { noteFailure, RoutineFailed } from '../records/routines/runRoutines';
 import { isHeldByDatabase } from '../records/rules';
 import { VersionClash } from '../records/updateRecords';
 import { requireWritable } from '../records/writeRights';
 import { editedFields, type RecordEdits } from './edits';
-import { addFreeOptions } from './freeOptions';
+import { addFreeOptions, addWords } from './freeOptions';
 import { settle } from './settle';
 import { clashRefusal, placed, reachRefusal, SeveralProblems } from './writeRefusals';
 
@@ -26,6 +29,8 @@ import { clashRefusal, placed, reachRefusal, SeveralProblems } from './writeRefu
 interface Admission {
   readonly kind: BatchKind;
   readonly admit: (client: Client) => Promise<void>;
+  /** The form that was filled in. */
+  readonly form?: string;
 }
 
 export interface WriteAnswer {
@@ -42,14 +47,19 @@ interface Writes {
   readonly answer?: (written: WriteAnswer) => unknown;
 }
 
+/** So often words of routines join lists before an edit is done. */
+const mostLists = 8;
+
 /** Validates, writes, recalculates and answers the records with all their values; all of it or nothing. */
 export async function writeRecords(
   pool: Pool,
   given: WorkspaceAccess,
   name: string,
   edits: RecordEdits,
-  { admission, minimal = false, answer = (written) => written }: Writes = {},
+  writes: Writes = {},
+  again = 0,
 ): Promise<WriteAnswer> {
+  const { admission, minimal = false, answer = (written) => written } = writes;
   requireRight(given, 'write');
   // Before words of it join a list, which is a change of its own.
   requireWritable(given, tableAt(given, name), edits);
@@ -65,7 +75,11 @@ export async function writeRecords(
         const reportProgress = progressOf(client, now.workspace.id, { kind: 'edit', id: now.person.id });
         const writing = { client, access: now, exclusive, reportProgress, ask: edits.ask };
         const settled = await settle(writing, table, edits);
-        const info = { kind: admission?.kind ?? 'edit', title: edits.title ?? titleOf(table, edits) };
+        const info = {
+          kind: admission?.kind ?? 'edit',
+          title: edits.title ?? titleOf(table, edits),
+          ...(admission?.form === undefined ? {} : { form: admission.form }),
+        };
         const changed = (edits.update ?? []).map(({ id }) => id);
         const answered = minimal ? undefined : { table, changed };
         const { batch, inserted, records } = await applyEdits(writing, settled, info, answered);
@@ -76,6 +90,11 @@ export async function writeRecords(
       { answer },
     );
   } catch (error) {
+    if (error instanceof NeedsOptions && again < mostLists) {
+      await addWords(pool, access, error);
+      return writeRecords(pool, given, name, edits, writes, again + 1);
+    }
+    if (error instanceof RoutineFailed) await noteFailure(pool, access, error);
     if (error instanceof RulesBroken) throw refuseAll(placed(error, tableAt(access, name), edits));
     if (error instanceof ReachesMany) throw await reachRefusal(pool, access, tableAt(access, name), edits);
     if (error instanceof VersionClash) throw clashRefusal(access, error, edits);
@@ -104,7 +123,7 @@ export async function problemsOf(
     return await withWorkspace(pool, access, lockFor(access, name, edits), async (client, now, exclusive) => {
       const table = tableAt(now, name);
       // What would go on for long is not tried: it is asked about before it is done.
-      const writing: Writing = { client, access: now, exclusive, ask: true };
+      const writing: Writing = { client, access: now, exclusive, ask: true, quiet: true };
       const settled = await settle(writing, table, edits, true);
       // Only what is calculated from the records, or reads others, has to be written to be looked at.
       const waits = (table.rules ?? []).some((rule) => !isHeldByDatabase(now.workspace.model, rule));

@@ -5,7 +5,7 @@ import { Refusal, refuse } from '../base/refusal';
 import { estimateImpact } from '../calculation/impact';
 import type { Pool } from '../database/pool';
 import { valueOut } from '../query/recordJson';
-import type { RulesBroken } from '../records/applyEdits';
+import type { RulesBroken } from '../records/holdRules';
 import { refuseAll, type DraftProblem } from '../records/draftChecks';
 import type { VersionClash } from '../records/updateRecords';
 import { editedFields, type RecordEdits } from './edits';

@@ -102,7 +102,7 @@ export async function sendFromOutside(
       access,
       table.key,
       { insert: [{ values: taken }], title: `1 record made in ${table.label} by the form “${form.label}”` },
-      { admission: { kind: 'form', admit } },
+      { admission: { kind: 'form', admit, form: form.id } },
     );
   } catch (error) {
     if (error instanceof AlreadySent) return;

@@ -245,7 +245,7 @@ export async function restoreRecord(
       const title = table.title === null ? null : deleted.before[table.title];
       return {
         batch: (
-          await applyEdits({ client, access: now, exclusive: true }, edits, {
+          await applyEdits({ client, access: now, exclusive: true, quiet: true }, edits, {
             kind: 'edit',
             title: `${title == null ? `#${id}` : String(title)} brought back in ${table.label}`,
           })

@@ -2,18 +2,18 @@ import { tablesFrom } from '$core/flow/graph';
 import type { Table } from '$core/types/model';
 import { findTable } from '$core/model/model';
 import { seeing, type WorkspaceAccess } from '../access/workspaceAccess';
-import { Refusal } from '../base/refusal';
 
 import { Gathered } from '../calculation/effects';
 import type { Client } from '../database/pool';
 import type { ReportProgress } from '../database/progress';
 import { byIds, recordsOf } from '../query/read';
 import type { RecordOut } from '../query/recordJson';
-import { mostProblems } from './draftChecks';
 import type { BatchInfo, Following, TableEdits } from './edits';
 import { recalculate } from './recalculate';
 import { recordBatch } from './recordBatch';
-import { brokenRules, type BrokenRule } from './rules';
+import { keepRuns, noneRan, runRoutines } from './routines/runRoutines';
+import { routinesOn } from './routines/triggered';
+import { holdRules } from './holdRules';
 import { writeEdits } from './writeEdits';
 import { requireEditable, requireEntered } from './writeRights';
 
@@ -27,6 +27,8 @@ export interface Writing {
   readonly reportProgress?: ReportProgress;
   /** Whether an edit with very many consequences is to ask first. */
   readonly ask?: boolean;
+  /** Nothing is set off by it: it is tried, or brings back what was. */
+  readonly quiet?: boolean;
 }
 
 /**
@@ -60,52 +62,29 @@ export async function applyEdits(
   const followed = await recalculate(run, effects);
   await requireEntered(client, access, edits, inserted);
   await holdRules(writing, edits, inserted);
-  const edited = new Gathered(effects).changedFields();
-  const tables = [...edits.map(({ table }) => table), ...tablesFrom(model, edited), ...followed.touched].map(
-    ({ id }) => id,
-  );
+  const ran =
+    writing.quiet || routinesOn(model).length === 0
+      ? noneRan
+      : await runRoutines(run, {
+          known: followed.known,
+          history: [...history, ...followed.history],
+          form: info.form ?? null,
+        });
+  const edited = [...new Gathered(effects).changedFields(), ...ran.changed];
+  const tables = [
+    ...edits.map(({ table }) => table),
+    ...tablesFrom(model, edited),
+    ...followed.touched,
+    ...ran.touched,
+  ].map(({ id }) => id);
   const made = inserted[edits.findIndex(({ table }) => table === answered?.table)] ?? [];
   const ids = [...made, ...(answered?.changed ?? [])];
   // Answered is what the person sees of it.
   const seen = seeing(access);
   const table = answered && findTable(seen.workspace.model, answered.table.id);
   const answer = table && ids.length > 0 ? byIds(seen, table, ids) : null;
-  const { batch, rows } = await recordBatch(writing, info, [...history, ...followed.history], tables, answer);
+  const written = [...history, ...followed.history, ...ran.history];
+  const { batch, rows } = await recordBatch(writing, info, written, tables, answer);
+  await keepRuns(run, batch, ran.runs);
   return { batch, inserted, records: table ? recordsOf(seen, table, ids, rows) : [] };
-}
-
-/**
- * Records that break a rule which is looked at once they are written, each with its place among the edits of its table.
- */
-export class RulesBroken extends Refusal {
-  constructor(
-    readonly broken: readonly (BrokenRule & {
-      readonly table: Table;
-      readonly kind: 'insert' | 'update';
-      readonly index: number;
-    })[],
-  ) {
-    const [first] = broken;
-    super(422, { message: `${first?.title}: ${first?.message}`, fix: first?.fix });
-  }
-}
-
-/** Refuses records that break what the database does not hold them to by itself, once they are written. */
-export async function holdRules(
-  { client, access }: Writing,
-  edits: readonly TableEdits[],
-  inserted: readonly (readonly number[])[],
-): Promise<void> {
-  const broken: RulesBroken['broken'][number][] = [];
-  for (const [at, { table, insert, update }] of edits.entries()) {
-    const made = inserted[at] ?? [];
-    const most = insert.length + update.length > 1 ? mostProblems : 1;
-    const changed = update.map(({ id }) => id);
-    const written = new Set(update.flatMap(({ values }) => [...values.keys()]));
-    for (const one of await brokenRules(client, access, table, made, null, most))
-      broken.push({ ...one, table, kind: 'insert', index: made.indexOf(one.id) });
-    for (const one of await brokenRules(client, access, table, changed, written, most))
-      broken.push({ ...one, table, kind: 'update', index: changed.indexOf(one.id) });
-  }
-  if (broken.length > 0) throw new RulesBroken(broken);
 }

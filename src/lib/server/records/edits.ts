@@ -27,6 +27,8 @@ export interface BatchInfo {
   readonly title: string;
   readonly changes?: readonly Change[];
   readonly inverse?: readonly Change[];
+  /** The form by which records were entered. */
+  readonly form?: string;
   /** The batch that this one undoes. */
   readonly undoes?: number;
 }
@@ -38,6 +40,10 @@ export interface HistoryRow {
   readonly kind: 'made' | 'changed' | 'deleted';
   readonly before: Record<FieldId, Scalar> | null;
   readonly after: Record<FieldId, Scalar> | null;
+  /** Its place among the writes of its batch, which are undone from the last one. */
+  readonly step?: number;
+  /** The routine that wrote it. */
+  readonly routine?: string;
 }
 
 /** What is worked out after a write, and on whose behalf. */

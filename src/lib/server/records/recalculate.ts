@@ -9,6 +9,7 @@ import {
   requireAlone,
   type Effects,
   type Ids,
+  type Known,
   type Recalculation,
 } from '../calculation/effects';
 import { recalculateFed } from '../calculation/fedStep';
@@ -22,6 +23,8 @@ interface Followed {
   readonly touched: ReadonlySet<Table>;
   /** What deletion rules made of records that pointed at some that left a feed. */
   readonly history: readonly HistoryRow[];
+  /** All that is known to have changed by then, with what was given. */
+  readonly known: Known;
 }
 
 /**
@@ -67,7 +70,7 @@ export async function recalculate(
     for (const one of done.effects) known.merge(one);
     if (done.differed === 'all' || done.differed.size > 0) touched.add(step.table);
   }
-  return { touched, history };
+  return { touched, history, known };
 }
 
 /** The fields of a step that may differ, and on which records. What was read on the way is merged into what is known. */

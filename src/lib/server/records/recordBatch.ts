@@ -65,12 +65,14 @@ function batchStatement(
     column(({ kind }) => kind),
     column(({ before }) => json(before)),
     column(({ after }) => json(after)),
+    column(({ step = 0 }) => step),
+    column(({ routine = null }) => routine),
   ];
   const undoes = info.undoes === undefined ? [] : [info.undoes];
   const told = [tablesToTell(tables), workspace.id, workspace.peers.map(({ id }) => id)];
   const values = [...batch, ...rows, ...undoes, ...told, ...(answer?.values ?? [])];
   return written(workspace.model, `batch ${batch.length} ${undoes.length} ${answer?.text ?? ''}`, values, () => {
-    const types = ['text[]', 'bigint[]', 'bigint[]', 'text[]', 'jsonb[]', 'jsonb[]'];
+    const types = ['text[]', 'bigint[]', 'bigint[]', 'text[]', 'jsonb[]', 'jsonb[]', 'smallint[]', 'text[]'];
     const [workspaceId, personId, ...others] = batch;
     const id = info.id === undefined ? empty : sql`, id`;
     const [tablesTold, own, peers] = told;
@@ -81,7 +83,7 @@ function batchStatement(
         ${info.id === undefined ? empty : begun}
         returning id
       ), h as (
-        insert into loom.history (batch, table_id, first_id, last_id, kind, before, after)
+        insert into loom.history (batch, table_id, first_id, last_id, kind, before, after, step, routine)
         select b.id, h.* from b, unnest(${join(rows.map((row, index) => sql`${row}::${raw(types[index] ?? '')}`))}) h
       )
       ${undoes.length > 0 ? sql`, u as (update loom.batches set undone_by = b.id from b where loom.batches.id = ${undoes[0]})` : empty}

@@ -1,5 +1,5 @@
 import { notHere } from '../base/refusal';
-import { signed, standInsAreOn } from '../webhooks/outbound';
+import { signed, standInsAreOn } from '../http/outbound';
 
 /** What came in at an address of the stand-in, as it came. */
 interface Received {

@@ -10,7 +10,8 @@ import { shadowSchema, homeOf, schemaOf, tableName, tableSql, type WorkspaceStat
 import { batches, workspaces } from '../database/catalogue';
 import { catalogueOn, type Client } from '../database/pool';
 import { Refusal, refuse } from '../base/refusal';
-import { holdRules, type Writing } from '../records/applyEdits';
+import { type Writing } from '../records/applyEdits';
+import { holdRules } from '../records/holdRules';
 import type { LookedAt } from '../records/sets/lookedAt';
 import { requireEntered } from '../records/writeRights';
 import { recordBatch } from '../records/recordBatch';

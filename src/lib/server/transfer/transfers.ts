@@ -17,7 +17,7 @@ import { transfers, views } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { progressOf } from '../database/progress';
 import { inTransaction } from '../database/transaction';
-import { RulesBroken } from '../records/applyEdits';
+import { RulesBroken } from '../records/holdRules';
 import { constraintRefusal } from '../records/constraint';
 import { epochOf } from '../sql/statement';
 import { effectsOf } from '../structure/effects';

@@ -5,7 +5,7 @@ import { log } from '../base/log';
 import { Refusal } from '../base/refusal';
 import type { Pool } from '../database/pool';
 import type { ChangeListener } from '../live/events';
-import { outboundUrl, send, signed, type Sent } from './outbound';
+import { outboundUrl, send, signed, type Sent } from '../http/outbound';
 import { Untellable, webhookBody } from './webhookBody';
 
 /**

@@ -11,7 +11,7 @@ import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { lookAgain } from '../database/changeEvents';
 import { inTransaction } from '../database/transaction';
 import { has } from '$core/access/rights';
-import { outboundUrl, webhookSecret } from './outbound';
+import { outboundUrl, webhookSecret } from '../http/outbound';
 import { pageOf, type Listed } from '../base/listed';
 
 /** A webhook as it is shown: never its secret, which is shown once. */

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Table } from '$core/types/model';
-  import type { Written } from '$core/transfer/work';
+  import type { Written } from '$core/filled/written';
   import type { SplitExceptions } from '$server/transfer/exceptions';
   import { call, workspacePath } from '../api';
   import { counted } from '../values/words';

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Table } from '$core/types/model';
-  import type { Written } from '$core/transfer/work';
+  import type { Written } from '$core/filled/written';
   import type { Target } from './targets';
 
   /** How the fields of a table are filled from another's: by a field of it, or by a formula over it. */

@@ -1,5 +1,5 @@
 import type { Model } from '$core/types/model';
-import type { Written } from '$core/transfer/work';
+import type { Written } from '$core/filled/written';
 import type { TransferShown } from './transferDraft.svelte';
 
 /** What the form of every work is given. */

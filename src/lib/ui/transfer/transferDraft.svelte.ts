@@ -1,5 +1,5 @@
 import type { TransferPlan, TransferReceipt } from '$core/transfer/receipt';
-import type { Written } from '$core/transfer/work';
+import type { Written } from '$core/filled/written';
 import { call, workspacePath, type Answer, type Refused } from '../api';
 import { WatchedWork } from '../structure/work.svelte';
 

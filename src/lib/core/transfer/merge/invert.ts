@@ -2,7 +2,7 @@ import { valueTypeOf } from '../../model/model';
 import type { Expression } from '../../types/expression';
 import type { Field } from '../../types/field';
 import type { FieldId } from '../../types/identity';
-import { pathTo } from '../lineUp';
+import { pathTo } from '../../filled/path';
 import type { ReadAt } from '../rewrite';
 
 /** The field that a formula turns, and how it is found again from what the formula gives; null for any other formula. */

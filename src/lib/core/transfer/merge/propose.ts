@@ -11,7 +11,7 @@ import type { Model, Table } from '../../types/model';
 import type { FilledField } from '../../types/recordChange';
 import type { Merge, MergedSource } from '../../types/transfer';
 import { filledFrom, isFillable } from '../lineUp';
-import type { readFormula } from '../names';
+import type { readFormula } from '../../filled/written';
 import { addTable, fieldLike, linkLike, Making, newTable } from '../newFields';
 import { incomingLinks, manySides } from './links';
 

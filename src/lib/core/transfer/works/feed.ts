@@ -16,11 +16,12 @@ import { newId } from '../../types/identity';
 import type { Model, Table } from '../../types/model';
 import type { Feed, FeedColumn } from '../../types/transfer';
 import { likeness } from '../../intake/matchFields';
-import { pathTo } from '../lineUp';
-import { readAll, readFormula, readTable, tableKey } from '../names';
+import { pathTo } from '../../filled/path';
+import { readAll, readFormula, readTable, tableKey } from '../../filled/written';
 import { addTable, Making, newTable } from '../newFields';
 import { overLink } from '../../formula/overLink';
-import type { WorkDescriptor, Written } from '../work';
+import type { WorkDescriptor } from '../work';
+import type { Written } from '../../filled/written';
 
 /** Names less alike than this do not mean the same. */
 const leastAlike = 0.62;

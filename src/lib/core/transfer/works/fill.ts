@@ -1,6 +1,7 @@
 import { bad, good } from '../../base/problem';
 import { fieldOf, tableOf } from '../../model/model';
-import { printFilled, printTaken, readAll, readFilled, readTable, readTaken } from '../names';
+import { printFilled, readAll, readFilled, readTable } from '../../filled/written';
+import { printTaken, readTaken } from '../names';
 import type { WorkDescriptor } from '../work';
 
 export const fill: WorkDescriptor<'fill'> = {

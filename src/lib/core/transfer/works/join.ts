@@ -6,8 +6,9 @@ import type { Change } from '../../types/change';
 import type { Model, Table } from '../../types/model';
 import type { FilledField } from '../../types/recordChange';
 import type { Join, JoinedRecords } from '../../types/transfer';
-import { readAll, readField, readTable, tableKey } from '../names';
-import type { Compiled, LinkLine, WorkDescriptor, Written } from '../work';
+import { readAll, readField, readTable, tableKey } from '../../filled/written';
+import type { Compiled, LinkLine, WorkDescriptor } from '../work';
+import type { Written } from '../../filled/written';
 
 const pairsOf = ({ groups }: Join) =>
   groups.flatMap(({ winner, losers }) => losers.map((loser) => [loser, winner] as const));

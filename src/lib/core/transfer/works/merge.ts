@@ -9,15 +9,16 @@ import type { Model, Table } from '../../types/model';
 import type { Role } from '../../types/role';
 import type { Merge } from '../../types/transfer';
 import { follow, problemsOf, written } from '../follow';
-import { pathTo } from '../lineUp';
+import { pathTo } from '../../filled/path';
 import { carriedFeeds } from '../merge/feeds';
 import { carriedFormulas, carriedParts, carriedRoles, carriedRules, carriedView, namesAgain } from '../merge/carry';
 import { manySides } from '../merge/links';
 import { proposedColumns, proposedMerge, type MergedColumn } from '../merge/propose';
 import { replacedBy } from '../merge/replaced';
 import { Making } from '../newFields';
-import { readAll, readFormula, readTable, tableKey } from '../names';
-import type { Compiled, LinkLine, WorkDescriptor, Written } from '../work';
+import { readAll, readFormula, readTable, tableKey } from '../../filled/written';
+import type { Compiled, LinkLine, WorkDescriptor } from '../work';
+import type { Written } from '../../filled/written';
 
 /** The records of all sources, and what points at them. */
 function records(model: Model, both: Model, transfer: Merge): Change[] {

@@ -8,9 +8,12 @@ import type { FieldId } from '../../types/identity';
 import type { Model, Table } from '../../types/model';
 import type { FilledField } from '../../types/recordChange';
 import type { LinkFate, Move, MovedRecords } from '../../types/transfer';
-import { lineUp, pathTo } from '../lineUp';
-import { printFilled, printTaken, readAll, readField, readFilled, readTable, readTaken, tableKey } from '../names';
-import type { Compiled, LinkLine, WorkDescriptor, Written } from '../work';
+import { lineUp } from '../lineUp';
+import { pathTo } from '../../filled/path';
+import { printFilled, readAll, readField, readFilled, readTable, tableKey } from '../../filled/written';
+import { printTaken, readTaken } from '../names';
+import type { Compiled, LinkLine, WorkDescriptor } from '../work';
+import type { Written } from '../../filled/written';
 
 /**
  * The links that lead to a table, with the tables that have them: its lines, and the pairs of links to many. Records of

@@ -1,7 +1,7 @@
 import { bad, good } from '../../base/problem';
 import { fieldOf, tableOf } from '../../model/model';
 import type { FieldId, TableId } from '../../types/identity';
-import { readAll, readField, readTable, tableKey } from '../names';
+import { readAll, readField, readTable, tableKey } from '../../filled/written';
 import type { WorkDescriptor } from '../work';
 
 const kinds = ['text', 'longText', 'number', 'email', 'phone', 'url', 'runningNumber'];

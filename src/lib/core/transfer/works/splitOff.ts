@@ -9,11 +9,13 @@ import type { Field } from '../../types/field';
 import type { Model, Table } from '../../types/model';
 import type { SplitOff } from '../../types/transfer';
 import { follow, written } from '../follow';
-import { pathTo } from '../lineUp';
-import { printFilled, printTaken, readAll, readField, readFilled, readTable, readTaken, tableKey } from '../names';
+import { pathTo } from '../../filled/path';
+import { printFilled, readAll, readField, readFilled, readTable, tableKey } from '../../filled/written';
+import { printTaken, readTaken } from '../names';
 import { addTable, fieldLike, linkLike, Making, newTable } from '../newFields';
 import type { Replacements } from '../rewrite';
-import type { Compiled, WorkDescriptor, Written } from '../work';
+import type { Compiled, WorkDescriptor } from '../work';
+import type { Written } from '../../filled/written';
 
 /** The new table, its fields and the link to it, as changes. */
 function madeFor(

@@ -12,8 +12,8 @@ import type { Aggregate, Expression } from '../../types/expression';
 import { newId } from '../../types/identity';
 import type { Model } from '../../types/model';
 import type { ClashRule, ToColumns } from '../../types/transfer';
-import { pathTo } from '../lineUp';
-import { readAll, readField, readFormula, readTable, tableKey } from '../names';
+import { pathTo } from '../../filled/path';
+import { readAll, readField, readFormula, readTable, tableKey } from '../../filled/written';
 import { Making } from '../newFields';
 import type { Compiled, WorkDescriptor } from '../work';
 

@@ -9,12 +9,14 @@ import { newId } from '../../types/identity';
 import type { Model, Table } from '../../types/model';
 import type { ToRows } from '../../types/transfer';
 import { follow, written } from '../follow';
-import { filledFrom, pathTo } from '../lineUp';
-import { readAll, readField, readFormula, readTable, tableKey } from '../names';
+import { filledFrom } from '../lineUp';
+import { pathTo } from '../../filled/path';
+import { readAll, readField, readFormula, readTable, tableKey } from '../../filled/written';
 import { addTable, fieldLike, Making, newTable } from '../newFields';
 import { CannotFollow, type ReadAt, type Replacements } from '../rewrite';
 import { printFormula } from '../../formula/printer';
-import type { Compiled, WorkDescriptor, Written } from '../work';
+import type { Compiled, WorkDescriptor } from '../work';
+import type { Written } from '../../filled/written';
 
 const textField = (label: string, key: string): Field => ({
   id: newId('f'),

@@ -3,6 +3,7 @@ import type { PartKind } from '$core/types/part';
 import { formSchema } from '../forms/formSchema';
 import { roleSchema } from '../people/roleSchema';
 import { feedSchema } from './feedSchema';
+import { routineSchema } from './routineSchema';
 import { viewSchema } from './viewSchema';
 
 /** The registry: what of each kind of part is sent. What is left out stays as it is, or is that of a blank one. */
@@ -10,5 +11,6 @@ export const partSchemas: { readonly [K in PartKind]: Joi.ObjectSchema } = {
   view: viewSchema,
   form: formSchema,
   feed: feedSchema,
+  routine: routineSchema,
   role: roleSchema,
 };

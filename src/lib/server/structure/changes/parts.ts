@@ -2,6 +2,9 @@ import { sourcesInto } from '$core/flow/feeds';
 import { counted } from '$core/base/counted';
 import { findField, findTable, tableOf } from '$core/model/model';
 import type { TableId } from '$core/types/identity';
+import { lostIn } from '$core/routines/routine';
+import type { Routine } from '$core/types/routine';
+import type { WorkspaceAccess } from '../../access/workspaceAccess';
 import type { AddPart, ChangePart } from '$core/types/change';
 import { tableSql, type WorkspaceState } from '../../access/workspaceState';
 import { refuse } from '../../base/refusal';
@@ -9,11 +12,13 @@ import { empty, identifier, join, raw, sql } from '../../base/sql';
 import type { Client } from '../../database/pool';
 import type { Following, WriteDone } from '../../records/edits';
 import { feedCounts, fillFeed } from '../../records/feedRecords';
+import { keepRoutine } from '../../records/routines/keeping';
+import { cameTrue } from '../../records/routines/triggered';
 import { takeOutWhere, together } from '../../records/writeEdits';
 import { attempt } from './counting';
 import type { StoredChange } from './descriptor';
 
-/** Of the parts only feeds concern records: which of them there are is worked out anew. */
+/** Of a feed it is worked out anew which records there are; of a routine it is kept who may run it. */
 const ofFeeds: Required<Pick<StoredChange<AddPart | ChangePart>, 'counts' | 'work'>> = {
   async counts({ kind, table }, { client, access, after }) {
     if (kind !== 'feed') return {};
@@ -35,6 +40,7 @@ const ofFeeds: Required<Pick<StoredChange<AddPart | ChangePart>, 'counts' | 'wor
     return { counts };
   },
   async work(change, { client, access, before, fresh }) {
+    if (change.kind === 'routine') await keep(client, access, change.table, change.part);
     if (change.kind !== 'feed') return {};
     const { workspace } = access;
     const run: Following = { client, access, workspace, exclusive: true };
@@ -72,6 +78,15 @@ const ofFeeds: Required<Pick<StoredChange<AddPart | ChangePart>, 'counts' | 'wor
     return {};
   },
 };
+
+/** Who makes or changes a routine keeps it; what is true as it is switched on does not come true by that. */
+async function keep(client: Client, access: WorkspaceAccess, id: TableId, routine: Routine): Promise<void> {
+  const table = tableOf(access.workspace.model, id);
+  await keepRoutine(client, access, table, routine.id);
+  const run: Following = { client, access, workspace: access.workspace, exclusive: true };
+  if (routine.on && lostIn(access.workspace.model, table, routine).length === 0)
+    await cameTrue(run, table, routine, null);
+}
 
 async function hasRecords(client: Client, workspace: WorkspaceState, id: TableId): Promise<boolean> {
   const { rowCount } = await client.query(

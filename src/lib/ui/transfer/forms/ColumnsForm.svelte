@@ -3,7 +3,7 @@
   import { fieldNamed, isStored, ownTables, tableNamed, tableOf } from '$core/model/model';
   import { typedLiteral } from '$core/query/conditions';
   import type { ClashRule } from '$core/types/transfer';
-  import type { Written } from '$core/transfer/work';
+  import type { Written } from '$core/filled/written';
   import { call, workspacePath } from '../../api';
   import { counted } from '../../values/words';
   import Choice from '../Choice.svelte';

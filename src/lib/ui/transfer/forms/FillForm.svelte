@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { fieldNamed, isEntered, isToMany, tableNamed } from '$core/model/model';
-  import type { Written } from '$core/transfer/work';
+  import type { Written } from '$core/filled/written';
   import FormulaEditor from '../../formula/FormulaEditor.svelte';
   import Choice from '../Choice.svelte';
   import type { FormProps } from '../form';

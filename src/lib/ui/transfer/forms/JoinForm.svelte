@@ -3,7 +3,7 @@
   import { isEntered, isStored, isToMany, ownTables, tableNamed, valueTypeOf } from '$core/model/model';
   import type { Field } from '$core/types/field';
   import type { Likeness } from '$core/transfer/duplicates';
-  import type { Written } from '$core/transfer/work';
+  import type { Written } from '$core/filled/written';
   import type { Duplicates } from '$server/transfer/duplicates';
   import type { RecordOut } from '$server/query/recordJson';
   import { call, workspacePath } from '../../api';

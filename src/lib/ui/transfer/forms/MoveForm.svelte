@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { fieldNamed, ownTables, tableNamed } from '$core/model/model';
-  import type { Written } from '$core/transfer/work';
+  import type { Written } from '$core/filled/written';
   import FieldsLinedUp from '../FieldsLinedUp.svelte';
   import type { FormProps } from '../form';
   import RecordsChoice from '../RecordsChoice.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { ownTables, tableNamed } from '$core/model/model';
-  import type { Written } from '$core/transfer/work';
+  import type { Written } from '$core/filled/written';
   import { counted } from '../../values/words';
   import Choice from '../Choice.svelte';
   import type { FormProps } from '../form';

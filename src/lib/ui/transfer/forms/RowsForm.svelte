@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { isWritten, ownTables, tableNamed } from '$core/model/model';
-  import type { Written } from '$core/transfer/work';
+  import type { Written } from '$core/filled/written';
   import Choice from '../Choice.svelte';
   import FieldTicks from '../FieldTicks.svelte';
   import type { FormProps } from '../form';

@@ -3,7 +3,7 @@
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { ownTables } from '$core/model/model';
-  import type { Written } from '$core/transfer/work';
+  import type { Written } from '$core/filled/written';
   import { works } from '$core/transfer/works';
   import type { WorkName } from '$core/types/transfer';
   import { call, workspacePath } from '$ui/api';

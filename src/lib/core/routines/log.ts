@@ -1,0 +1,26 @@
+import type { StepKind } from '../types/routine';
+
+/** What one step of a run did: read by whoever asks why a record is as it is. */
+export interface StepDone {
+  readonly do: StepKind;
+  /** The step in words, as it was then. */
+  readonly words: string;
+  /** How many records it looked at. */
+  readonly records: number;
+  readonly made: number;
+  readonly changed: number;
+  /** Messages and calls that wait to be sent. */
+  readonly sent: number;
+  /** Of the first few records what was written, or would be sent. */
+  readonly samples: readonly StepSample[];
+  /** Milliseconds. */
+  readonly took: number;
+}
+
+/** What a step did with one record: fields by label with their new values as text, or a message. */
+export interface StepSample {
+  readonly table: string;
+  /** Null for one that is made. */
+  readonly record: number | null;
+  readonly values: Readonly<Record<string, string>>;
+}

@@ -1,0 +1,78 @@
+import Joi from 'joi';
+import type { Written } from '$core/filled/written';
+import { recordId } from '../base/numbers';
+import { whole } from '../base/listed';
+import { workspaceEndpoint } from '../http/endpoint';
+import { listRoutines, resumeRoutine, runByHand, tryOn } from '../routines/routines';
+import { listRuns } from '../routines/runs';
+import { routineSchema } from './views/routineSchema';
+
+const ofRoutines = '/api/workspaces/{ws}/routines';
+const inputs = Joi.object().unknown(true).description('what the button asks for, by key or label');
+const paging = { after: recordId, limit: Joi.number().integer().min(1).max(200).default(50) };
+
+export const getRoutines = workspaceEndpoint({
+  method: 'GET',
+  path: ofRoutines,
+  summary: 'The routines of a workspace: what each does in one sentence, and whether it runs',
+  needs: 'routines',
+  answers:
+    '{items: [{id, table, routine, sentence, lost, tried, paused, failures, problem, runs, lastRun}], next: null}',
+  answer: async ({ pool, access }) => whole(await listRoutines(pool, access)),
+});
+
+export const postTry = workspaceEndpoint({
+  method: 'POST',
+  path: '/api/workspaces/{ws}/tables/{t}/routines/try',
+  summary: 'Do a routine for a record and roll it back: what each step would write, make and send',
+  needs: 'routines',
+  body: Joi.object({
+    routine: Joi.alternatives(Joi.string().max(40), routineSchema)
+      .required()
+      .description('one that is not saved yet, or the id of one: that may run once it was tried as it is'),
+    record: recordId.required(),
+    inputs,
+  }),
+  answers: '{sentence, met, steps: [{do, words, records, made, changed, sent, samples, took}], problem}',
+  answer: ({ pool, access, params, body }) =>
+    tryOn(pool, access, params.t ?? '', body as { routine: Written | string; record: number; inputs?: Written }),
+});
+
+export const postRun = workspaceEndpoint({
+  method: 'POST',
+  path: `${ofRoutines}/{id}/run`,
+  summary: 'Run a routine by hand for records, with what it asks for',
+  needs: 'write',
+  body: Joi.object({
+    records: Joi.array().items(recordId).min(1).max(10_000).unique().required(),
+    inputs,
+  }),
+  answers: '{batch, records}; the batch can be undone',
+  answer: ({ pool, access, params, body }) => {
+    const { records, inputs: given = {} } = body as { records: number[]; inputs?: Written };
+    return runByHand(pool, access, params.id ?? '', records, given);
+  },
+});
+
+export const postResume = workspaceEndpoint({
+  method: 'POST',
+  path: `${ofRoutines}/{id}/resume`,
+  summary: 'Let a routine that failed too often and was paused go on',
+  needs: 'routines',
+  answers: 'null',
+  answer: async ({ pool, access, params }) => {
+    await resumeRoutine(pool, access, params.id ?? '');
+    return null;
+  },
+});
+
+export const getRuns = workspaceEndpoint({
+  method: 'GET',
+  path: `${ofRoutines}/runs`,
+  summary: 'The log of routines, the newest first: what set each run off, what its steps did, how long it took',
+  needs: 'routines',
+  query: Joi.object({ routine: Joi.string().max(40), batch: recordId, ...paging }),
+  answers: '{items: [{id, at, label, routine, table, by, chain, batch, records, first, took, problem, steps}], next}',
+  answer: ({ pool, access, query }) =>
+    listRuns(pool, access, query as { routine?: string; batch?: number; after?: number; limit: number }),
+});

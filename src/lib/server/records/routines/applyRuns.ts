@@ -1,0 +1,24 @@
+import { tablesFrom } from '$core/flow/graph';
+import type { Writing } from '../applyEdits';
+import type { BatchInfo, Following } from '../edits';
+import { recordBatch } from '../recordBatch';
+import { keepRuns, runRoutines, type Ran } from './runRoutines';
+import type { SetOff } from './triggered';
+
+/** Runs routines that no edit set off: by hand, or by the clock; all that they write is one batch. */
+export async function applyRuns(
+  { client, access, exclusive }: Writing,
+  setOff: readonly SetOff[],
+  info: BatchInfo,
+): Promise<{ readonly batch: number | null; readonly ran: Ran }> {
+  const run: Following = { client, access, workspace: access.workspace, exclusive };
+  const ran = await runRoutines(run, setOff);
+  if (ran.history.length === 0) {
+    await keepRuns(run, null, ran.runs);
+    return { batch: null, ran };
+  }
+  const tables = [...ran.touched, ...tablesFrom(access.workspace.model, ran.changed)].map(({ id }) => id);
+  const { batch } = await recordBatch({ client, access }, info, ran.history, tables);
+  await keepRuns(run, batch, ran.runs);
+  return { batch, ran };
+}

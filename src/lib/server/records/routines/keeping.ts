@@ -1,0 +1,64 @@
+import { createHash } from 'node:crypto';
+import { printRoutine } from '$core/routines/routine';
+import type { Model, Table } from '$core/types/model';
+import type { Routine } from '$core/types/routine';
+import { accessOfMember, type WorkspaceAccess } from '../../access/workspaceAccess';
+import { homeOf } from '../../access/workspaceState';
+import { sql } from '../../base/sql';
+import { prepared } from '../../sql/statement';
+import type { Client, Pool } from '../../database/pool';
+
+/** After so many failures in a row a routine is paused. */
+export const mostFailures = 10;
+
+/** Tells what a routine does: one that was tried is known again by it, whatever it is called. */
+export function routineHash(model: Model, table: Table, routine: Routine): string {
+  const { label: _, on: __, ...does } = printRoutine(model, table, routine);
+  return createHash('sha256').update(JSON.stringify(does)).digest('hex');
+}
+
+/** How a routine stands beside the model. */
+export interface Kept {
+  readonly keeper: number;
+  readonly failures: number;
+  readonly paused: boolean;
+  readonly problem: string | null;
+  /** By their hashes, what it was tried as. */
+  readonly tried: readonly string[];
+}
+
+/** What is kept of routines, by their identities; without those that nobody made here. */
+export async function keptOf(connection: Client | Pool, ids: readonly string[]): Promise<ReadonlyMap<string, Kept>> {
+  const { rows } = await prepared(
+    connection,
+    sql`
+      select r.id, r.keeper, r.failures, r.paused_at is not null as paused, r.problem,
+        coalesce((select jsonb_agg(t.hash) from loom.routine_tries t where t.routine = r.id), '[]') as tried
+      from loom.routines r where r.id = any(${ids}::text[])
+    `,
+    '',
+  );
+  return new Map(rows.map(({ id, ...kept }) => [String(id), kept as unknown as Kept]));
+}
+
+/** Says who keeps a routine from now on, as they made it or changed it; it begins anew. */
+export async function keepRoutine(client: Client, access: WorkspaceAccess, table: Table, id: string): Promise<void> {
+  await client.query(sql`
+    insert into loom.routines (id, workspace, keeper, done_through)
+    select ${id}, w.id, ${access.person.id}, w.day from loom.workspaces w
+    where w.id = ${homeOf(access.workspace, table).id} and ${access.person.id}::int > 0
+    on conflict (id) do update set keeper = excluded.keeper, failures = 0, paused_at = null, problem = null
+  `);
+}
+
+/** What the keeper of a routine may do; null where they are in the workspace no more. */
+export const keeperOf = (client: Client, access: WorkspaceAccess, { keeper }: Kept): Promise<WorkspaceAccess | null> =>
+  accessOfMember(client, keeper, access);
+
+/** Counts a failure of a routine; at the tenth in a row it is paused. */
+export const countFailure = (connection: Client | Pool, id: string, problem: string): Promise<unknown> =>
+  connection.query(sql`
+    update loom.routines set failures = failures + 1, problem = ${problem.slice(0, 1000)},
+      paused_at = case when failures + 1 >= ${mostFailures} then coalesce(paused_at, now()) else paused_at end
+    where id = ${id}
+  `);

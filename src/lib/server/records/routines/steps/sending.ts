@@ -1,0 +1,120 @@
+import { printValue, type EnteredType } from '$core/fieldTypes/registry';
+import { shownType } from '$core/formula/shownType';
+import { formulasOf } from '$core/routines/template';
+import type { Expression, Scalar } from '$core/types/expression';
+import type { Field } from '$core/types/field';
+import type { Template } from '$core/types/routine';
+import { directory } from '../../../access/directory';
+import { outboundUrl } from '../../../http/outbound';
+import { refuse } from '../../../base/refusal';
+import type { Client } from '../../../database/pool';
+import { valuesFor } from '../frame';
+import { mostNoted, type StepRunner, type Working } from '../working';
+
+/** One message goes to no more than so many addresses, and one edit sends no more than so many. */
+const mostRecipients = 500;
+
+/** What a formula gave, in words. */
+function wordsOf({ access, frame }: Working, formula: Expression, value: Scalar): string {
+  if (value === null) return '';
+  const type = { kind: 'formula', formula, result: formula.type } as const;
+  const shown = shownType(frame.scope.model, { id: '', type } as unknown as Field);
+  return shown.kind === 'link'
+    ? `#${String(value)}`
+    : printValue(
+        value,
+        shown as EnteredType,
+        {
+          decimal: '.',
+          dateOrder: 'ymd',
+          zone: access.workspace.zone,
+        } as never,
+      );
+}
+
+/** A text with what its formulas gave, one behind the other. */
+function filledIn(working: Working, template: Template, values: readonly Scalar[], turned: (text: string) => string) {
+  let at = 0;
+  return template
+    .map((part) => (typeof part === 'string' ? part : turned(wordsOf(working, part, values[at++] ?? null))))
+    .join('');
+}
+
+const plain = (text: string): string => text;
+
+/** The addresses that a text names, with commas, semicolons or blanks between. */
+const addressesIn = (text: string): string[] => text.split(/[\s,;]+/).filter((word) => /^[^@\s]+@[^@\s]+$/.test(word));
+
+async function emailsOf(client: Client): Promise<ReadonlyMap<number, string>> {
+  return new Map((await directory(client)).map(({ id, email }) => [id, email]));
+}
+
+export const write: StepRunner<'write'> = async (working, { to, subject, text }) => {
+  const { client, access, frame, send, note } = working;
+  const whom = to.flatMap((one) => ('formula' in one ? [one.formula] : []));
+  const subjects = formulasOf(subject);
+  const values = await valuesFor(client, access, frame, [...whom, ...subjects, ...formulasOf(text)]);
+  const people = await emailsOf(client);
+  const outgoing = [...values].map(([record, all]) => {
+    const named = to.flatMap((one) => ('person' in one ? (people.get(one.person) ?? []) : []));
+    const found = whom.flatMap((formula, at) => {
+      const value = all[at] ?? null;
+      if (value === null) return [];
+      return formula.type.is === 'member' ? (people.get(Number(value)) ?? []) : addressesIn(String(value));
+    });
+    const addresses = [...new Set([...named, ...found])];
+    if (addresses.length > mostRecipients)
+      throw refuse(
+        422,
+        `This message would go to ${addresses.length.toLocaleString('en')} addresses; ${mostRecipients} is the most.`,
+        'Write to fewer, or make several routines.',
+      );
+    const rest = all.slice(whom.length);
+    return {
+      kind: 'message' as const,
+      record,
+      to: addresses,
+      // A line end would begin another header.
+      subject: filledIn(working, subject, rest, plain).replace(/\s+/g, ' ').slice(0, 300),
+      text: filledIn(working, text, rest.slice(subjects.length), plain),
+    };
+  });
+  const sent = outgoing.filter(({ to: all }) => all.length > 0);
+  await send(sent);
+  note(
+    outgoing.slice(0, mostNoted).map(({ record, to: all, subject: title, text: body }) => ({
+      table: frame.scope.table.label,
+      record,
+      values: { To: all.join(', ') || 'nobody: there is no address', Subject: title, Text: body.slice(0, 500) },
+    })),
+  );
+  return frame;
+};
+
+export const call: StepRunner<'call'> = async (working, { address, values }) => {
+  const { client, access, frame, send, note } = working;
+  const inAddress = formulasOf(address);
+  const found = await valuesFor(client, access, frame, [...inAddress, ...values.map(({ formula }) => formula)]);
+  const outgoing = [...found].map(([record, all]) => {
+    const url = filledIn(working, address, all, encodeURIComponent);
+    // Refused before anything is written; it is looked at again once it is sent.
+    outboundUrl(url);
+    const rest = all.slice(inAddress.length);
+    const body = Object.fromEntries(
+      values.map(({ name, formula }, at) => [
+        name,
+        rest[at] === null ? null : wordsOf(working, formula, rest[at] ?? null),
+      ]),
+    );
+    return { kind: 'call' as const, record, address: url, body: JSON.stringify(body) };
+  });
+  await send(outgoing);
+  note(
+    outgoing.slice(0, mostNoted).map(({ record, address: to, body }) => ({
+      table: frame.scope.table.label,
+      record,
+      values: { Address: to, Values: body.slice(0, 500) },
+    })),
+  );
+  return frame;
+};

@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { getRoutines } from '$server/api/routines';
+
+export const GET = respond(getRoutines);

@@ -1,0 +1,424 @@
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
+import type { Person } from '$server/access/workspaceAccess';
+import type { Pool } from '$server/database/pool';
+import { ask as asked, at, exported } from './calls';
+import { freshDatabase, makePerson } from './database';
+import { makePlace, text, type Place } from './place';
+
+let pool: Pool;
+let drop: () => Promise<void>;
+let [ida, tom]: Person[] = [];
+let place: Place;
+let places = 0;
+
+beforeAll(async () => {
+  ({ pool, drop } = await freshDatabase('routines'));
+  [ida, tom] = [await makePerson(pool, 'Ida'), await makePerson(pool, 'Tom')];
+});
+afterAll(() => drop());
+
+const ask = (method: string, path: string, body?: unknown, by = ida!) => asked(pool, by, method, at(place, path), body);
+
+/** The records of a table, each as some of its values by key; links by their titles. */
+async function rows(table: string, ...keys: string[]): Promise<unknown[][]> {
+  const { answer } = await ask('GET', `/tables/${table}/records?limit=500`);
+  const shown = (value: unknown) =>
+    typeof value === 'object' && value !== null && 'title' in value ? value.title : value;
+  return (answer.items as { values: Record<string, unknown> }[]).map(({ values }) =>
+    keys.map((key) => shown(values[key])),
+  );
+}
+
+interface Out {
+  readonly id: string;
+  readonly sentence: string;
+  readonly tried: boolean;
+  readonly lost: string[];
+  readonly paused: boolean;
+  readonly failures: number;
+  readonly problem: string | null;
+}
+const all = async (): Promise<Out[]> => (await ask('GET', '/routines')).answer.items as Out[];
+const runs = async (): Promise<Record<string, never>[]> =>
+  (await ask('GET', '/routines/runs')).answer.items as Record<string, never>[];
+
+/** A routine made, tried on a record, and switched on. */
+async function routine(table: string, json: Record<string, unknown>, record = 1): Promise<string> {
+  const before = new Set((await all()).map(({ id }) => id));
+  await place.change({ do: 'addPart', kind: 'routine', table, part: { label: 'Routine', on: true, ...json } } as never);
+  const id = (await all()).find((one) => !before.has(one.id))!.id;
+  const elsewhere = table === 'jars' ? 'lots' : 'jars';
+  expect((await ask('POST', `/tables/${elsewhere}/routines/try`, { routine: id, record })).status).toBe(404);
+  const tried = await ask('POST', `/tables/${table}/routines/try`, { routine: id, record });
+  expect([tried.status, tried.answer.problem, tried.answer.met]).toEqual([200, null, true]);
+  return id;
+}
+
+beforeEach(async () => {
+  place = await makePlace(pool, ida!, `Honey ${++places}`);
+  await place.change(
+    { do: 'addTable', label: 'Seasons', fields: [text('Name'), { label: 'Kg', type: 'number' }] },
+    { do: 'addTable', label: 'Tags', fields: [text('Word'), { label: 'Kind', type: 'option', options: ['x'] }] },
+    {
+      do: 'addTable',
+      label: 'Lots',
+      fields: [
+        text('Code', { unique: true }),
+        { label: 'Day', type: 'date' },
+        { label: 'Kg', type: 'number' },
+        text('State'),
+        text('Helpers'),
+      ],
+    },
+    { do: 'addTable', label: 'Jars', fields: [text('Mark'), { label: 'Size', type: 'number' }] },
+    {
+      do: 'addField',
+      table: 'lots',
+      field: { label: 'Season', type: 'link', to: 'seasons', onDelete: 'clear', counterpart: { label: 'Lots' } },
+    },
+    {
+      do: 'addField',
+      table: 'jars',
+      field: { label: 'Lot', type: 'link', to: 'lots', onDelete: 'remove', counterpart: { label: 'Jars' } },
+    },
+    { do: 'addField', table: 'seasons', field: { label: 'Total', type: 'formula', formula: 'sum(lots.kg)' } },
+    { do: 'addField', table: 'lots', field: { label: 'Filled', type: 'formula', formula: 'sum(jars.size)' } },
+  );
+  await place.insert('lots', { code: 'L0', day: '2025-05-01', kg: 1 });
+});
+
+const season = {
+  when: { on: 'made' },
+  where: 'day is not null',
+  steps: [
+    {
+      do: 'find',
+      table: 'seasons',
+      by: [{ field: 'name', formula: 'cast(extract(year from day) as text)' }],
+      make: true,
+      fields: [{ field: 'kg', formula: 'kg' }],
+      link: 'season',
+      result: 'Year',
+    },
+    { do: 'set', fields: [{ field: 'state', formula: "'in ' || year.name" }] },
+    { do: 'set', of: 'year', fields: [{ field: 'kg', formula: 'year.total' }] },
+    { do: 'option', table: 'tags', field: 'kind', word: 'code' },
+  ],
+};
+
+describe('a routine runs with the edit that sets it off', () => {
+  test('when a record is made: finds or makes and links, sets fields, adds a word to a list; undone as one', async () => {
+    await routine('lots', season);
+    expect(await rows('seasons', 'name')).toEqual([]);
+    const before = await exported(place);
+    const { answer } = await ask('POST', '/tables/lots/records', {
+      records: [
+        { values: { code: 'L1', day: '2026-06-01', kg: 10 } },
+        { values: { code: 'L2', day: '2026-07-01', kg: 5 } },
+        { values: { code: 'L3', kg: 2 } },
+      ],
+    });
+    expect((answer.records as { values: object }[])[0]?.values).toMatchObject({ state: 'in 2026' });
+    expect(await rows('lots', 'code', 'season', 'state')).toEqual([
+      ['L0', null, null],
+      ['L1', '2026', 'in 2026'],
+      ['L2', '2026', 'in 2026'],
+      ['L3', null, null],
+    ]);
+    expect(await rows('seasons', 'name', 'kg', 'total')).toEqual([['2026', 15, 15]]);
+    const model = (await ask('GET', '/model')).text;
+    for (const word of ['L1', 'L2']) expect(model).toContain(`"label":"${word}"`);
+    const [run] = await runs();
+    expect(run).toMatchObject({
+      label: 'Routine',
+      by: 'Ida',
+      records: 2,
+      first: [expect.any(Number), expect.any(Number)] as never,
+      problem: null,
+      batch: answer.batch,
+    });
+    expect(
+      (run!.steps as unknown as { do: string; made: number; changed: number }[]).map((one) => [
+        one.do,
+        one.made,
+        one.changed,
+      ]),
+    ).toEqual([
+      ['find', 1, 2],
+      ['set', 0, 2],
+      ['set', 0, 1],
+      ['option', 0, 0],
+    ]);
+    await place.undo(answer.batch as number);
+    expect(await rows('lots', 'code')).toEqual([['L0']]);
+    expect(await rows('seasons', 'name')).toEqual([]);
+    expect((await exported(place)).replace(/"options":\[[^\]]*\]/g, '')).toBe(
+      before.replace(/"options":\[[^\]]*\]/g, ''),
+    );
+  });
+
+  test('when certain fields change, whoever writes them; and never untried, switched off or with something lost', async () => {
+    const id = await routine('lots', {
+      when: { on: 'changed', fields: ['filled'] },
+      steps: [
+        { do: 'set', fields: [{ field: 'state', formula: "case when filled >= kg then 'full' else 'open' end" }] },
+      ],
+    });
+    await place.insert('jars', { lot: 1, size: 0.5 });
+    expect(await rows('lots', 'state')).toEqual([['open']]);
+    const { answer } = await ask('PATCH', '/tables/jars/records', { records: [{ id: 1, values: { size: 1 } }] });
+    expect(await rows('lots', 'state')).toEqual([['full']]);
+    await place.undo(answer.batch as number);
+    expect(await rows('lots', 'state')).toEqual([['open']]);
+    const set = (json: object) =>
+      place.change({ do: 'changePart', kind: 'routine', table: 'lots', part: id, set: json } as never);
+    const follows = async () => {
+      await place.write('lots', { update: [{ id: 1, values: { state: null } }] });
+      await place.insert('jars', { lot: 1, size: 0.01 });
+      return (await rows('lots', 'state'))[0]?.[0];
+    };
+    await set({ on: false });
+    expect(await follows()).toBeNull();
+    await set({ on: true });
+    expect(await follows()).toBe('open');
+    // Another name is the same routine; another formula has to be tried first.
+    await set({ label: 'Other' });
+    expect(await follows()).toBe('open');
+    await set({ steps: [{ do: 'set', fields: [{ field: 'state', formula: "'new'" }] }] });
+    expect((await all())[0]).toMatchObject({ tried: false });
+    expect(await follows()).toBeNull();
+    await ask('POST', '/tables/lots/routines/try', { routine: id, record: 1 });
+    expect(await follows()).toBe('new');
+    await place.change({ do: 'removeField', table: 'lots', field: 'state' });
+    expect((await all())[0]?.lost).toEqual(['it uses a field that is gone']);
+    await place.insert('jars', { lot: 1, size: 0.01 });
+  });
+
+  test('when a condition comes true, once for each time that it does', async () => {
+    await place.insert('lots', { code: 'L1', kg: 50 });
+    await routine('lots', {
+      when: { on: 'comesTrue', condition: 'kg > 10' },
+      steps: [{ do: 'make', table: 'jars', fields: [{ field: 'mark', formula: 'code' }], result: 'Jar' }],
+    });
+    const kg = (id: number, value: number) => place.write('lots', { update: [{ id, values: { kg: value } }] });
+    for (const [id, value] of [
+      [1, 11],
+      [1, 12],
+      [2, 60],
+      [1, 3],
+      [1, 20],
+      [2, 1],
+    ] as const)
+      await kg(id, value);
+    await place.insert('lots', { code: 'L2', kg: 11 });
+    expect(await rows('jars', 'mark')).toEqual([['L0'], ['L0'], ['L2']]);
+  });
+
+  test('for each linked record, and for each word of a list, without doubles', async () => {
+    await place.insert('jars', { lot: 1, mark: 'a' }, { lot: 1, mark: 'b' }, { mark: 'c' });
+    await routine('lots', {
+      when: { on: 'changed', fields: ['helpers'] },
+      steps: [
+        { do: 'names', text: 'helpers', separator: ',', table: 'jars', field: 'mark', link: 'lot' },
+        {
+          do: 'each',
+          over: 'jars',
+          result: 'Whole',
+          steps: [{ do: 'set', fields: [{ field: 'size', formula: 'whole.kg * 2' }] }],
+        },
+        { do: 'stop', when: 'filled < 100' },
+        { do: 'set', fields: [{ field: 'state', formula: "'never'" }] },
+      ],
+    });
+    const tick = (helpers: string) => place.write('lots', { update: [{ id: 1, values: { helpers } }] });
+    await tick('A, Tom ,Wren,tom,');
+    await tick('Tom, Wren, Pell');
+    expect(await rows('jars', 'mark', 'size', 'lot')).toEqual([
+      ['a', 2, 'L0'],
+      ['b', 2, 'L0'],
+      ['c', null, null],
+      ['Tom', 2, 'L0'],
+      ['Wren', 2, 'L0'],
+      ['Pell', 2, 'L0'],
+    ]);
+    expect(await rows('lots', 'state', 'filled')).toEqual([[null, 10]]);
+  });
+});
+
+describe('by hand', () => {
+  test('a button asks, and runs for a selection; a reader presses none', async () => {
+    await place.insert('lots', { code: 'L1', kg: 2 }, { code: 'L2', kg: 3 });
+    await place.change({
+      do: 'addPart',
+      kind: 'routine',
+      table: 'lots',
+      part: {
+        label: 'Fill',
+        on: true,
+        when: {
+          on: 'button',
+          inputs: [
+            { label: 'Jar size', type: 'number', required: true },
+            { label: 'In season', type: 'link', to: 'seasons' },
+          ],
+        },
+        steps: [
+          {
+            do: 'make',
+            table: 'jars',
+            fields: [
+              { field: 'size', formula: 'jar_size' },
+              { field: 'lot', formula: 'new_lot' },
+            ].slice(0, 1),
+            result: 'Jar',
+          },
+          { do: 'set', of: 'jar', fields: [{ field: 'mark', formula: "code || ' ' || cast(jar.size as text)" }] },
+          { do: 'set', fields: [{ field: 'season', formula: 'in_season' }] },
+        ],
+      },
+    } as never);
+    await place.insert('seasons', { name: '2026' });
+    const [{ id }] = (await all()) as [Out];
+    const press = (body: object, by = ida!) => ask('POST', `/routines/${id}/run`, body, by);
+    const inputs = { jar_size: '0.5', in_season: 1 };
+    expect((await press({ records: [1], inputs })).answer.detail).toContain('was not tried');
+    await ask('POST', '/tables/lots/routines/try', { routine: id, record: 1, inputs });
+    expect(await rows('jars', 'mark')).toEqual([]);
+    expect((await press({ records: [1] })).answer.detail).toContain('Jar size is asked for');
+    expect((await press({ records: [1, 99], inputs })).status).toBe(404);
+    const { answer } = await press({ records: [1, 3], inputs });
+    expect(answer.records).toBe(2);
+    expect(await rows('jars', 'mark', 'size')).toEqual([
+      ['L0 0.5', 0.5],
+      ['L2 0.5', 0.5],
+    ]);
+    expect(await rows('lots', 'season')).toEqual([['2026'], [null], ['2026']]);
+    await ask('POST', '/members', { person: tom!.id, role: 'reader' });
+    expect((await press({ records: [1], inputs }, tom!)).status).toBe(403);
+    await place.undo(answer.batch as number);
+    expect(await rows('jars', 'mark')).toEqual([]);
+    expect(await rows('lots', 'season')).toEqual([[null], [null], [null]]);
+  });
+});
+
+describe('what goes wrong', () => {
+  test('a routine that cannot be done refuses the edit with its name, or lets it go on, as it is said; ten in a row pause it', async () => {
+    const id = await routine(
+      'lots',
+      {
+        when: { on: 'changed', fields: ['kg'] },
+        where: 'kg > 5',
+        steps: [{ do: 'set', fields: [{ field: 'code', formula: "'twice'" }] }],
+        failing: 'refuse',
+      },
+      1,
+    ).catch(() => '');
+    expect(id).toBe('');
+    await place.insert('lots', { code: 'twice' });
+    const [{ id: known }] = (await all()) as [Out];
+    await place.write('lots', {
+      update: [
+        { id: 1, values: { kg: 6 } },
+        { id: 2, values: { code: 'other' } },
+      ],
+    });
+    await ask('POST', '/tables/lots/routines/try', { routine: known, record: 1 });
+    await place.write('lots', { update: [{ id: 2, values: { code: 'twice' } }] });
+    const refused = await ask('PATCH', '/tables/lots/records', { records: [{ id: 1, values: { kg: 7 } }] });
+    expect([refused.status, refused.answer.detail]).toEqual([
+      422,
+      expect.stringMatching(/The routine “Routine” cannot be done: Code must be unique, and “twice” is taken/),
+    ]);
+    expect(await rows('lots', 'kg')).toEqual([[6], [null]]);
+    expect((await runs())[0]).toMatchObject({ batch: null, problem: expect.stringContaining('unique') as never });
+    await place.change({
+      do: 'changePart',
+      kind: 'routine',
+      table: 'lots',
+      part: known,
+      set: { failing: 'goOn' },
+    } as never);
+    await place.write('lots', { update: [{ id: 2, values: { code: 'other' } }] });
+    await ask('POST', '/tables/lots/routines/try', { routine: known, record: 1 });
+    await place.write('lots', { update: [{ id: 2, values: { code: 'twice' } }] });
+    for (let n = 1; n <= 10; n++) {
+      await place.write('lots', { update: [{ id: 1, values: { kg: 10 + n } }] });
+      expect((await all())[0]).toMatchObject({ failures: n, paused: n === 10 });
+    }
+    expect(await rows('lots', 'kg', 'code')).toEqual([
+      [20, 'L0'],
+      [null, 'twice'],
+    ]);
+    const logged = (await runs()).length;
+    await place.write('lots', { update: [{ id: 1, values: { kg: 50 } }] });
+    expect((await runs()).length).toBe(logged);
+    await place.write('lots', { update: [{ id: 2, values: { code: 'free' } }] });
+    await ask('POST', `/routines/${known}/resume`);
+    await place.write('lots', { update: [{ id: 1, values: { kg: 51 } }] });
+    expect((await all())[0]).toMatchObject({ failures: 0, paused: false });
+    expect(await rows('lots', 'code')).toEqual([['twice'], ['free']]);
+  });
+
+  test('two that set each other off run once for a record; what goes on for ever is stopped and named', async () => {
+    await routine('lots', {
+      label: 'One',
+      when: { on: 'changed', fields: ['kg'] },
+      steps: [{ do: 'set', fields: [{ field: 'state', formula: "coalesce(state, '') || 'a'" }] }],
+    });
+    await routine('lots', {
+      label: 'Two',
+      when: { on: 'changed', fields: ['state'] },
+      steps: [{ do: 'set', fields: [{ field: 'kg', formula: 'kg + 1' }] }],
+    });
+    await place.write('lots', { update: [{ id: 1, values: { kg: 5 } }] });
+    expect(await rows('lots', 'kg', 'state')).toEqual([[6, 'a']]);
+    expect((await runs()).map(({ label, chain }) => [label, chain])).toEqual([
+      ['Two', ['One']],
+      ['One', []],
+    ]);
+    await routine(
+      'seasons',
+      {
+        label: 'More',
+        when: { on: 'made' },
+        steps: [{ do: 'make', table: 'seasons', fields: [{ field: 'name', formula: "name || '+'" }], result: 'Next' }],
+      },
+      await place.insert('seasons', { name: 'first' }).then(() => 1),
+    );
+    const { status, answer } = await ask('POST', '/tables/seasons/records', { records: [{ values: { name: 's' } }] });
+    expect([status, answer.detail]).toEqual([422, expect.stringMatching(/without an end: (More → ){16}More/)]);
+    expect(await rows('seasons', 'name')).toEqual([['first']]);
+  });
+
+  test('it does what its keeper may do, and nothing once they are gone', async () => {
+    await ask('POST', '/members', { person: tom!.id, role: 'administrator' });
+    const part = {
+      label: 'Tom’s',
+      on: true,
+      when: { on: 'changed', fields: ['kg'] },
+      steps: [{ do: 'make', table: 'jars', fields: [{ field: 'mark', formula: 'code' }], result: 'Jar' }],
+    };
+    const plan = await ask(
+      'POST',
+      '/plans',
+      { changes: [{ do: 'addPart', kind: 'routine', table: 'lots', part }] },
+      tom!,
+    );
+    expect((await ask('POST', `/plans/${String(plan.answer.id)}/apply`, {}, tom!)).status).toBe(200);
+    const [{ id }] = (await all()) as [Out];
+    await ask('POST', '/tables/lots/routines/try', { routine: id, record: 1 }, tom!);
+    const edit = (kg: number) => ask('PATCH', '/tables/lots/records', { records: [{ id: 1, values: { kg } }] });
+    expect((await edit(2)).status).toBe(200);
+    expect(await rows('jars', 'mark')).toEqual([['L0']]);
+    const role = await ask('POST', '/roles', {
+      label: 'Lots only',
+      others: { see: true },
+      tables: { lots: { see: true, change: true } },
+    });
+    await ask('PATCH', `/members/${tom!.id}`, { role: role.answer.id });
+    expect((await edit(3)).answer.detail).toContain('You may not enter records in Jars');
+    await ask('DELETE', `/members/${tom!.id}`);
+    expect((await edit(4)).answer.detail).toContain('whoever keeps it is in this workspace no more');
+    expect(await rows('lots', 'kg')).toEqual([[2]]);
+  });
+});
