@@ -39,6 +39,7 @@ const server = [
   'health',
   'live',
   'webhooks',
+  'sending',
   'standIns',
   'api',
 ];

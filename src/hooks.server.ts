@@ -16,14 +16,14 @@ let running: Promise<Running> | null = null;
 export const init: ServerInit = async () => {
   if (building) return;
   running = startServer(process.env.DATABASE_URL);
-  const { pool, reads, downloads, listener, webhooks } = await running;
+  const { pool, reads, downloads, listener, webhooks, sending } = await running;
   // Said by the Node adapter once no request is open any more.
   process.on(
     'sveltekit:shutdown',
     () =>
-      void webhooks
-        .stop()
-        .then(() => Promise.all([listener.stop(), endJobs(pool), ...[pool, reads, downloads].map((one) => one.end())])),
+      void Promise.all([webhooks.stop(), sending.stop().catch(() => undefined)]).then(() =>
+        Promise.all([listener.stop(), endJobs(pool), ...[pool, reads, downloads].map((one) => one.end())]),
+      ),
   );
 };
 

@@ -1,6 +1,9 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import type { Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
+import { runTimed } from '$server/routines/timed';
+import { sendOutgoing } from '$server/sending/outgoing';
+import { setMailRefuses } from '$server/sending/mail';
 import { ask as asked, at, exported } from './calls';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
@@ -420,5 +423,202 @@ describe('what goes wrong', () => {
     await ask('DELETE', `/members/${tom!.id}`);
     expect((await edit(4)).answer.detail).toContain('whoever keeps it is in this workspace no more');
     expect(await rows('lots', 'kg')).toEqual([[2]]);
+  });
+});
+
+describe('messages and calls', () => {
+  const outgoing = async () => (await ask('GET', '/outgoing')).answer.items as Record<string, never>[];
+  /** What waits is sent once, as the queue does it. */
+  const sendAll = async (isLast = false) => {
+    for (const { id, state } of await outgoing())
+      if (state === 'waiting') await sendOutgoing(pool, Number(id), isLast).catch(() => 0);
+  };
+  const jobs = async (): Promise<number> =>
+    (await pool.query<{ n: number }>(`select count(*)::int as n from graphile_worker.jobs`)).rows[0]!.n;
+  const writing = {
+    when: { on: 'changed', fields: ['state'] },
+    where: 'state is not null',
+    steps: [
+      {
+        do: 'write',
+        to: [{ formula: 'helpers' }, { formula: 'last_changed_by' }],
+        subject: 'Lot {code}\nBcc: evil@example.org',
+        text: 'It is {state} & weighs {kg} kg, {{braced}.',
+      },
+      { do: 'call', address: 'https://village.example/lots/{code}', values: { kg: 'kg', day: 'day' } },
+    ],
+  };
+
+  test('go out once the edit stands, escaped, each once; what is refused waits, and is sent again', async () => {
+    await place.write('lots', { update: [{ id: 1, values: { helpers: 'a@bees.example; Tom, b@bees.example' } }] });
+    await routine('lots', { ...writing, where: '' });
+    const before = await jobs();
+    await place.write('lots', { update: [{ id: 1, values: { state: '<b>full</b>' } }] });
+    expect((await jobs()) - before).toBe(2);
+    expect((await outgoing()).map(({ state, what }) => [state, what])).toEqual([
+      [
+        'waiting',
+        {
+          kind: 'call',
+          address: 'https://village.example/lots/L0',
+          body: JSON.stringify({ kg: '1', day: '2025-05-01' }),
+        },
+      ],
+      [
+        'waiting',
+        {
+          kind: 'message',
+          to: ['a@bees.example', 'b@bees.example', 'Ida@alderfold.example'].map((one) =>
+            expect.stringMatching(new RegExp(one, 'i')),
+          ),
+          subject: 'Lot L0 Bcc: evil@example.org',
+          text: 'It is <b>full</b> & weighs 1 kg, {braced}.',
+        },
+      ],
+    ]);
+    await setMailRefuses(pool, true);
+    await sendAll();
+    expect((await outgoing())[1]).toMatchObject({
+      state: 'waiting',
+      tries: 1,
+      answer: expect.stringContaining('does not take') as never,
+    });
+    await sendAll(true);
+    const failed = (await outgoing())[1]!;
+    expect(failed).toMatchObject({ state: 'failed', tries: 2 });
+    await setMailRefuses(pool, false);
+    expect((await ask('POST', `/outgoing/${String(failed.id)}/again`)).status).toBe(200);
+    await sendAll();
+    await sendOutgoing(pool, Number(failed.id), false);
+    expect((await outgoing())[1]).toMatchObject({ state: 'sent', tries: 3 });
+    expect((await ask('POST', `/outgoing/${String(failed.id)}/again`)).status).toBe(409);
+    const { rows: arrived } = await pool.query<{ mail: string; recipient: string }>(
+      `select mail, recipient from loom.outbox where sent_for = $1`,
+      [`outgoing-${String(failed.id)}`],
+    );
+    expect(arrived.length).toBe(1);
+    expect(arrived[0]!.mail).toMatch(/^Subject: Lot L0 Bcc: evil@example\.org\r$/m);
+    expect(arrived[0]!.mail).not.toMatch(/^Bcc:/m);
+    expect(arrived[0]!.mail).toContain('&lt;b&gt;full');
+    // Nothing goes out of an edit that is refused.
+    const waiting = (await outgoing()).length;
+    await place.insert('lots', { code: 'L9' });
+    expect(
+      (await ask('PATCH', '/tables/lots/records', { records: [{ id: 1, values: { state: 'x', code: 'L9' } }] })).status,
+    ).toBe(422);
+    expect((await outgoing()).length).toBe(waiting);
+  });
+
+  test.each([
+    ['http://127.0.0.1/{code}', /this machine or a private network/],
+    ['https://localhost/x', /this machine or a private network/],
+  ])('a call to %s is refused', async (address, why) => {
+    await place.change({
+      do: 'addPart',
+      kind: 'routine',
+      table: 'lots',
+      part: { label: 'Call', when: { on: 'made' }, steps: [{ do: 'call', address }] },
+    } as never);
+    const [{ id }] = (await all()) as [Out];
+    const { answer } = await ask('POST', '/tables/lots/routines/try', { routine: id, record: 1 });
+    expect(JSON.stringify(answer.problem)).toMatch(why);
+    expect((await all())[0]).toMatchObject({ tried: false });
+  });
+
+  test('more addresses than anybody means are refused', async () => {
+    const helpers = Array.from({ length: 600 }, (_, n) => `p${n}@bees.example`).join(' ');
+    await place.write('lots', { update: [{ id: 1, values: { helpers } }] });
+    const { answer } = await ask('POST', '/tables/lots/routines/try', {
+      routine: { label: 'A', ...writing, where: '' },
+      record: 1,
+    });
+    expect(JSON.stringify(answer.problem)).toContain('601 addresses; 500 is the most');
+  });
+});
+
+describe('by the clock', () => {
+  test.each(['Europe/Vienna', 'America/New_York', 'Pacific/Auckland'])(
+    'days before a day of the record, at an hour of %s: once each day, over daylight saving and missed days',
+    async (zone) => {
+      await pool.query('update loom.workspaces set zone = $1 where key = $2', [zone, place.key]);
+      const near = { on: 'dateNear', field: 'day', days: -3, hour: 7 };
+      const weekly = { on: 'timetable', every: 'week', day: 1, hour: 2 };
+      const mark = (name: string) => [
+        { do: 'make', table: 'jars', fields: [{ field: 'mark', formula: name }], result: 'Jar' },
+      ];
+      await routine('lots', { label: 'Near', when: near, where: "code <> 'no'", steps: mark("'near ' || code") });
+      await routine(
+        'seasons',
+        { label: 'Weekly', when: weekly, steps: mark("'week ' || name") },
+        await place.insert('seasons', { name: 'S' }).then(() => 1),
+      );
+      // 31 March 2030 begins summer in Vienna, 10 March in New York, and ends it on 7 April in Auckland.
+      const local = (day: string, hour: number): Date => {
+        for (let at = Date.parse(`${day}T00:00:00Z`) - 14 * 3_600_000; ; at += 1_800_000) {
+          const words = new Intl.DateTimeFormat('sv-SE', {
+            timeZone: zone,
+            dateStyle: 'short',
+            timeStyle: 'short',
+          }).format(at);
+          if (words >= `${day} ${String(hour).padStart(2, '0')}:00`) return new Date(at);
+        }
+      };
+      const marks = async () => (await rows('jars', 'mark')).map(([one]) => one);
+      await runTimed(pool, local('2030-03-01', 9));
+      const found = (await marks()).filter((one) => !String(one).startsWith('week'));
+      expect(found).toEqual([]);
+      await pool.query(`delete from "${place.key}".jars`);
+      const days = ['2030-03-05', '2030-03-13', '2030-04-03', '2030-04-10'];
+      await place.write('lots', { update: [{ id: 1, values: { day: days[0] } }] });
+      await place.insert('lots', ...days.slice(1).map((day, at) => ({ code: `L${at + 1}`, day })), {
+        code: 'no',
+        day: days[1],
+      });
+      await runTimed(pool, local('2030-03-02', 6));
+      expect(await marks()).toEqual([]);
+      await runTimed(pool, local('2030-03-02', 7));
+      await runTimed(pool, local('2030-03-02', 8));
+      expect(await marks()).toEqual(['near L0']);
+      // Nothing ran for three weeks; then two processes begin at once.
+      const late = local('2030-03-31', 7);
+      await Promise.all([runTimed(pool, late), runTimed(pool, late)]);
+      expect((await marks()).toSorted()).toEqual(['near L0', 'near L1', 'near L2', ...Array<string>(4).fill('week S')]);
+      for (let hour = 0; hour < 24 * 9; hour++) await runTimed(pool, new Date(late.getTime() + hour * 3_600_000));
+      expect((await marks()).toSorted()).toEqual([
+        'near L0',
+        'near L1',
+        'near L2',
+        'near L3',
+        ...Array<string>(6).fill('week S'),
+      ]);
+      const [run] = (await runs()).filter(({ label }) => label === 'Near');
+      expect(run).toMatchObject({ records: 1, by: 'Ida' });
+    },
+    60_000,
+  );
+
+  test('what is switched off or untried makes up for nothing; a failure ends the day', async () => {
+    await place.insert('lots', { code: 'taken' });
+    const steps = [{ do: 'set', fields: [{ field: 'code', formula: "'taken'" }] }];
+    await place.change({
+      do: 'addPart',
+      kind: 'routine',
+      table: 'lots',
+      part: { label: 'Daily', on: true, when: { on: 'timetable', every: 'day', hour: 0 }, where: "code = 'L0'", steps },
+    } as never);
+    const day = (at: number) => new Date(Date.UTC(2030, 0, at, 12));
+    await runTimed(pool, day(1));
+    const [{ id }] = (await all()) as [Out];
+    await place.write('lots', { update: [{ id: 2, values: { code: 'free' } }] });
+    await ask('POST', '/tables/lots/routines/try', { routine: id, record: 1 });
+    await place.write('lots', { update: [{ id: 2, values: { code: 'taken' } }] });
+    await runTimed(pool, day(1));
+    expect((await runs()).length).toBe(0);
+    await runTimed(pool, day(2));
+    await runTimed(pool, day(2));
+    expect((await all())[0]).toMatchObject({ failures: 1 });
+    await place.write('lots', { update: [{ id: 2, values: { code: 'free' } }] });
+    await runTimed(pool, day(3));
+    expect(await rows('lots', 'code')).toEqual([['taken'], ['free']]);
   });
 });

@@ -1,4 +1,6 @@
 import { availableParallelism } from 'node:os';
+import type { Runner } from 'graphile-worker';
+import { beginSending } from './sending/outgoing';
 import { allStructureDefects } from './health/repairStructure';
 import { watchAnalysts } from './analysts/analysts';
 import { migrateCatalogue } from './database/migrate';
@@ -20,6 +22,8 @@ export interface Running {
   readonly downloads: Pool;
   readonly listener: ChangeListener;
   readonly webhooks: Delivering;
+  /** What sends the messages and calls of routines. */
+  readonly sending: Runner;
 }
 
 /**
@@ -41,6 +45,7 @@ export async function startServer(url: string | undefined): Promise<Running> {
   await listener.start();
   await beginDays(pool);
   const webhooks = beginDelivering(pool, listener);
+  const sending = await beginSending(pool);
   const calendar = setInterval(() => void beginDays(pool).catch((error: unknown) => log.incident(error)), 60_000);
   calendar.unref();
   setInterval(() => void watchAnalysts(pool).catch((error: unknown) => log.incident(error)), 10_000).unref();
@@ -52,6 +57,7 @@ export async function startServer(url: string | undefined): Promise<Running> {
   setInterval(purge, 3_600_000).unref();
   return {
     webhooks,
+    sending,
     pool,
     reads: openPool(url, 8, readSettings),
     downloads: openPool(url, 4, { max_parallel_workers_per_gather: parallel }),

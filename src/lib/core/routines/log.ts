@@ -1,5 +1,10 @@
 import type { StepKind } from '../types/routine';
 
+/** Something that is sent once the edit stands. */
+export type Outgoing =
+  | { readonly kind: 'message'; readonly to: readonly string[]; readonly subject: string; readonly text: string }
+  | { readonly kind: 'call'; readonly address: string; readonly body: string };
+
 /** What one step of a run did: read by whoever asks why a record is as it is. */
 export interface StepDone {
   readonly do: StepKind;

@@ -5,6 +5,8 @@ import { whole } from '../base/listed';
 import { workspaceEndpoint } from '../http/endpoint';
 import { listRoutines, resumeRoutine, runByHand, tryOn } from '../routines/routines';
 import { listRuns } from '../routines/runs';
+import { listOutgoing, sendAgain } from '../sending/outgoing';
+import { numberAt } from './workspaces';
 import { routineSchema } from './views/routineSchema';
 
 const ofRoutines = '/api/workspaces/{ws}/routines';
@@ -75,4 +77,27 @@ export const getRuns = workspaceEndpoint({
   answers: '{items: [{id, at, label, routine, table, by, chain, batch, records, first, took, problem, steps}], next}',
   answer: ({ pool, access, query }) =>
     listRuns(pool, access, query as { routine?: string; batch?: number; after?: number; limit: number }),
+});
+
+export const getOutgoing = workspaceEndpoint({
+  method: 'GET',
+  path: '/api/workspaces/{ws}/outgoing',
+  summary: 'Messages and calls of routines, the newest first: sent, waiting for their next try, or failed',
+  needs: 'routines',
+  query: Joi.object({ state: Joi.string().valid('waiting', 'sent', 'failed'), ...paging }),
+  answers: '{items: [{id, at, routine, label, table, record, what, state, tries, answer, sentAt}], next}',
+  answer: ({ pool, access, query }) =>
+    listOutgoing(pool, access, query as { after?: number; limit: number; state?: string }),
+});
+
+export const postAgain = workspaceEndpoint({
+  method: 'POST',
+  path: '/api/workspaces/{ws}/outgoing/{id}/again',
+  summary: 'Send a message or a call once more that failed or waits',
+  needs: 'routines',
+  answers: 'null',
+  answer: async ({ pool, access, params }) => {
+    await sendAgain(pool, access, numberAt(params.id));
+    return null;
+  },
 });

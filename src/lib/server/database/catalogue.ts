@@ -28,7 +28,7 @@ import type { IntakeSheet, SheetPreview, Proposal, Receipt } from '$core/intake/
 import type { Effect } from '$core/changes/effect';
 import type { SourceFile } from '$core/intake/sheets/sourceFile';
 import type { Transfer } from '$core/types/transfer';
-import type { StepDone } from '$core/routines/log';
+import type { Outgoing, StepDone } from '$core/routines/log';
 import type { StepMisfits, TransferPlan, TransferReceipt } from '$core/transfer/receipt';
 import type { WeavePlaces } from '$core/weave/places';
 
@@ -177,6 +177,16 @@ export const outbox = loom.table('outbox', {
   body: text('body').notNull(),
   /** Who had it sent; the system itself where null. */
   person: integer('person').references(() => people.id, { onDelete: 'set null' }),
+  /** The whole message as it arrived (RFC 5322), where it was sent as mail. */
+  mail: text('mail'),
+  /** What it was sent for: the same is delivered once. */
+  sentFor: text('sent_for').unique(),
+});
+
+/** How the stand-in for mail answers: it takes messages, or refuses them. */
+export const mailStandIn = loom.table('mail_stand_in', {
+  one: boolean('one').primaryKey().default(true),
+  refuses: boolean('refuses').notNull().default(false),
 });
 
 /** The groups that a workspace is given to. */
@@ -433,6 +443,31 @@ export const routineRuns = loom.table(
     index('routine_runs_of_workspace').on(table.workspace, table.id),
     index('routine_runs_of_batch').on(table.batch),
   ],
+);
+
+/** Messages and calls of routines, which are sent once the edit that they belong to stands. */
+export const outgoing = loom.table(
+  'outgoing',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    routine: text('routine').notNull(),
+    batch: bigint('batch', { mode: 'number' }),
+    tableId: text('table_id').notNull(),
+    record: bigint('record', { mode: 'number' }).notNull(),
+    /** On whose behalf it is sent. */
+    person: integer('person').references(() => people.id, { onDelete: 'set null' }),
+    at: instant('at').notNull().default(now),
+    what: jsonb('what').$type<Outgoing>().notNull(),
+    state: text('state').$type<'waiting' | 'sent' | 'failed'>().notNull().default('waiting'),
+    tries: integer('tries').notNull().default(0),
+    /** What came of the last try. */
+    answer: text('answer'),
+    sentAt: instant('sent_at'),
+  },
+  (table) => [index('outgoing_of').on(table.workspace, table.id)],
 );
 
 /**

@@ -1,6 +1,8 @@
 import { readMigrationFiles } from 'drizzle-orm/migrator';
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
+import { runMigrations } from 'graphile-worker';
 import { migrationLock } from './locks';
+import { silent } from './workerLog';
 import { catalogueOn, type Client, type Pool } from './pool';
 import { sql } from '../base/sql';
 
@@ -19,6 +21,7 @@ export async function migrateCatalogue(pool: Pool, folder = 'migrations'): Promi
     await client.query(sql`select pg_advisory_unlock(${migrationLock})`).catch(() => undefined);
     client.release();
   }
+  await runMigrations({ pgPool: pool, logger: silent });
 }
 
 /** The set of migrations began anew once: a database that was made by the one before is not taken for one of this. */

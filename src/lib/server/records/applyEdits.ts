@@ -11,6 +11,7 @@ import type { RecordOut } from '../query/recordJson';
 import type { BatchInfo, Following, TableEdits } from './edits';
 import { recalculate } from './recalculate';
 import { recordBatch } from './recordBatch';
+import { keepOutgoing } from './routines/outgoing';
 import { keepRuns, noneRan, runRoutines } from './routines/runRoutines';
 import { routinesOn } from './routines/triggered';
 import { holdRules } from './holdRules';
@@ -86,5 +87,6 @@ export async function applyEdits(
   const written = [...history, ...followed.history, ...ran.history];
   const { batch, rows } = await recordBatch(writing, info, written, tables, answer);
   await keepRuns(run, batch, ran.runs);
+  await keepOutgoing(run, batch, ran.outgoing);
   return { batch, inserted, records: table ? recordsOf(seen, table, ids, rows) : [] };
 }

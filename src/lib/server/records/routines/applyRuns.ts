@@ -2,6 +2,7 @@ import { tablesFrom } from '$core/flow/graph';
 import type { Writing } from '../applyEdits';
 import type { BatchInfo, Following } from '../edits';
 import { recordBatch } from '../recordBatch';
+import { keepOutgoing } from './outgoing';
 import { keepRuns, runRoutines, type Ran } from './runRoutines';
 import type { SetOff } from './triggered';
 
@@ -15,10 +16,12 @@ export async function applyRuns(
   const ran = await runRoutines(run, setOff);
   if (ran.history.length === 0) {
     await keepRuns(run, null, ran.runs);
+    await keepOutgoing(run, null, ran.outgoing);
     return { batch: null, ran };
   }
   const tables = [...ran.touched, ...tablesFrom(access.workspace.model, ran.changed)].map(({ id }) => id);
   const { batch } = await recordBatch({ client, access }, info, ran.history, tables);
   await keepRuns(run, batch, ran.runs);
+  await keepOutgoing(run, batch, ran.outgoing);
   return { batch, ran };
 }

@@ -41,13 +41,25 @@ export async function keptOf(connection: Client | Pool, ids: readonly string[]):
   return new Map(rows.map(({ id, ...kept }) => [String(id), kept as unknown as Kept]));
 }
 
-/** Says who keeps a routine from now on, as they made it or changed it; it begins anew. */
-export async function keepRoutine(client: Client, access: WorkspaceAccess, table: Table, id: string): Promise<void> {
+/**
+ * Says who keeps a routine from now on, as they made it or changed it; it begins anew. What the clock sets off begins
+ * with the next hour of its own that comes.
+ */
+export async function keepRoutine(
+  client: Client,
+  access: WorkspaceAccess,
+  table: Table,
+  { id, when }: Pick<Routine, 'id' | 'when'>,
+): Promise<void> {
+  const hour = 'hour' in when ? when.hour : 0;
   await client.query(sql`
     insert into loom.routines (id, workspace, keeper, done_through)
-    select ${id}, w.id, ${access.person.id}, w.day from loom.workspaces w
+    select ${id}, w.id, ${access.person.id},
+      n.now::date - case when extract(hour from n.now) < ${hour}::int then 1 else 0 end
+    from loom.workspaces w cross join lateral (select now() at time zone w.zone as now) n
     where w.id = ${homeOf(access.workspace, table).id} and ${access.person.id}::int > 0
-    on conflict (id) do update set keeper = excluded.keeper, failures = 0, paused_at = null, problem = null
+    on conflict (id) do update
+      set keeper = excluded.keeper, failures = 0, paused_at = null, problem = null, done_through = excluded.done_through
   `);
 }
 

@@ -21,7 +21,8 @@ import { meeting, type Frame, type FrameRow } from './frame';
 import { countFailure, keeperOf, keptOf, routineHash, type Kept } from './keeping';
 import { runnerOf } from './steps/registry';
 import { setOff, type Happened, type SetOff } from './triggered';
-import { mostNoted, type Outgoing } from './working';
+import type { ToSend } from './outgoing';
+import { mostNoted } from './working';
 
 /** A routine sets off no more than so many others, one behind the other. */
 const mostChained = 16;
@@ -46,7 +47,7 @@ export interface Ran {
   readonly touched: ReadonlySet<Table>;
   readonly changed: readonly FieldId[];
   readonly runs: readonly RunDone[];
-  readonly outgoing: readonly (Outgoing & { readonly routine: string })[];
+  readonly outgoing: readonly ToSend[];
 }
 
 /** An edit that is refused as a routine which it sets off cannot be done. */
@@ -68,7 +69,7 @@ export class RoutineFailed extends Refusal {
 class Running {
   readonly history: HistoryRow[] = [];
   readonly touched = new Set<Table>();
-  readonly outgoing: (Outgoing & { readonly routine: string })[] = [];
+  readonly outgoing: ToSend[] = [];
   readonly steps: StepDone[] = [];
   readonly known: Known[] = [];
 
@@ -102,8 +103,8 @@ class Running {
         frame,
         write: (edits) => this.write(edits),
         send: (outgoing) => {
-          this.outgoing.push(...outgoing.map((one) => ({ ...one, routine: this.routine.id })));
-          return Promise.resolve();
+          const sender = { routine: this.routine.id, table: frame.scope.table.id, keeper: this.keeper.person.id };
+          this.outgoing.push(...outgoing.map((one) => ({ ...one, ...sender })));
         },
         within: (inner, steps) => this.all(inner, steps),
         note: (noted) => samples.push(...noted),

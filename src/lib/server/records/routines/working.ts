@@ -1,5 +1,5 @@
 import type { Scope } from '$core/routines/scope';
-import type { StepSample } from '$core/routines/log';
+import type { Outgoing, StepSample } from '$core/routines/log';
 import { shownType } from '$core/formula/shownType';
 import { printValue, type EnteredType } from '$core/fieldTypes/registry';
 import type { Step, StepKind, StepOf } from '$core/types/routine';
@@ -12,16 +12,8 @@ import type { Client } from '../../database/pool';
 import type { TableEdits } from '../edits';
 import type { Frame, Misfit } from './frame';
 
-/** Something that is to be sent once the edit stands. */
-export type Outgoing =
-  | {
-      readonly kind: 'message';
-      readonly to: readonly string[];
-      readonly subject: string;
-      readonly text: string;
-      readonly record: number;
-    }
-  | { readonly kind: 'call'; readonly address: string; readonly body: string; readonly record: number };
+/** Something to be sent, with the record that it is about. */
+export type OfRecord = Outgoing & { readonly record: number };
 
 /** What a step works with. */
 export interface Working {
@@ -31,7 +23,7 @@ export interface Working {
   readonly frame: Frame;
   /** Writes records as the keeper may, with all that is calculated from them; the numbers of new ones, table by table. */
   readonly write: (edits: readonly TableEdits[]) => Promise<readonly (readonly number[])[]>;
-  readonly send: (outgoing: readonly Outgoing[]) => Promise<void>;
+  readonly send: (outgoing: readonly OfRecord[]) => void;
   /** Does steps on other records. */
   readonly within: (frame: Frame, steps: readonly Step[]) => Promise<void>;
   /** Whether it is only tried: nothing that stands outside of the transaction is asked for. */

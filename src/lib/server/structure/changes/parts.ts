@@ -82,7 +82,7 @@ const ofFeeds: Required<Pick<StoredChange<AddPart | ChangePart>, 'counts' | 'wor
 /** Who makes or changes a routine keeps it; what is true as it is switched on does not come true by that. */
 async function keep(client: Client, access: WorkspaceAccess, id: TableId, routine: Routine): Promise<void> {
   const table = tableOf(access.workspace.model, id);
-  await keepRoutine(client, access, table, routine.id);
+  await keepRoutine(client, access, table, routine);
   const run: Following = { client, access, workspace: access.workspace, exclusive: true };
   if (routine.on && lostIn(access.workspace.model, table, routine).length === 0)
     await cameTrue(run, table, routine, null);

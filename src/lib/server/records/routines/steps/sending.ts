@@ -80,7 +80,7 @@ export const write: StepRunner<'write'> = async (working, { to, subject, text })
     };
   });
   const sent = outgoing.filter(({ to: all }) => all.length > 0);
-  await send(sent);
+  send(sent);
   note(
     outgoing.slice(0, mostNoted).map(({ record, to: all, subject: title, text: body }) => ({
       table: frame.scope.table.label,
@@ -108,7 +108,7 @@ export const call: StepRunner<'call'> = async (working, { address, values }) => 
     );
     return { kind: 'call' as const, record, address: url, body: JSON.stringify(body) };
   });
-  await send(outgoing);
+  send(outgoing);
   note(
     outgoing.slice(0, mostNoted).map(({ record, address: to, body }) => ({
       table: frame.scope.table.label,

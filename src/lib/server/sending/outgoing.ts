@@ -1,0 +1,137 @@
+import { run, type Runner } from 'graphile-worker';
+import type { Outgoing } from '$core/routines/log';
+import { findTable } from '$core/model/model';
+import { partsOf } from '$core/types/part';
+import { requireRight, type WorkspaceAccess } from '../access/workspaceAccess';
+import { pageOf, type Listed } from '../base/listed';
+import { notHere, refuse } from '../base/refusal';
+import { sql } from '../base/sql';
+import type { Pool } from '../database/pool';
+import { silent } from '../database/workerLog';
+import { outboundUrl, send } from '../http/outbound';
+import { runTimed } from '../routines/timed';
+import { sendingTask } from '../records/routines/outgoing';
+import { sendMail } from './mail';
+
+/** So many are sent at once by one process. */
+const atOnce = 8;
+
+interface Waiting {
+  readonly what: Outgoing;
+  readonly person: number | null;
+}
+
+/** Sends one message or call; a failure is thrown, so that the queue tries it again later. */
+export async function sendOutgoing(pool: Pool, id: number, isLast: boolean): Promise<void> {
+  const { rows } = await pool.query<Waiting>(sql`
+    update loom.outgoing set tries = tries + 1 where id = ${id} and state = 'waiting' returning what, person
+  `);
+  const [waiting] = rows;
+  if (!waiting) return;
+  try {
+    const answer = await sent(pool, id, waiting);
+    await pool.query(sql`
+      update loom.outgoing set state = 'sent', answer = ${answer.slice(0, 500)}, sent_at = now() where id = ${id}
+    `);
+  } catch (error) {
+    const words = (error instanceof Error ? error.message : String(error)).slice(0, 500);
+    await pool.query(sql`
+      update loom.outgoing set answer = ${words}, state = ${isLast ? 'failed' : 'waiting'} where id = ${id}
+    `);
+    throw error;
+  }
+}
+
+/** The same key with each try: who receives it twice can tell. */
+const keyOf = (id: number): string => `outgoing-${id}`;
+
+async function sent(pool: Pool, id: number, { what, person }: Waiting): Promise<string> {
+  if (what.kind === 'message') {
+    const { to, subject, text } = what;
+    return sendMail(pool, { to, subject, text, person, sentFor: keyOf(id) });
+  }
+  const { status, answer } = await send(outboundUrl(what.address), what.body, { 'idempotency-key': keyOf(id) });
+  if (status === null || status < 200 || status >= 300)
+    throw new Error(status === null ? answer : `It was answered with ${status}: ${answer}`);
+  return `${status} ${answer}`.trim();
+}
+
+/** Sends what routines put in the queue, for as long as the process runs. Any number of processes may do so at once. */
+export const beginSending = (pool: Pool): Promise<Runner> =>
+  run({
+    pgPool: pool,
+    concurrency: atOnce,
+    noHandleSignals: true,
+    pollInterval: 2_000,
+    logger: silent,
+    // Once a minute in one of the processes.
+    crontab: '* * * * * clock ?max=3',
+    taskList: {
+      clock: async () => void (await runTimed(pool)),
+      [sendingTask]: async (payload, { job }) => {
+        const { id } = payload as { id: number };
+        await sendOutgoing(pool, id, job.attempts >= job.max_attempts);
+      },
+    },
+  });
+
+/** A message or a call of a routine, as those see it who manage routines. */
+export interface OutgoingOut {
+  readonly id: number;
+  readonly at: string;
+  readonly routine: string;
+  readonly label: string;
+  readonly table: string | null;
+  readonly record: number;
+  readonly what: Outgoing;
+  readonly state: 'waiting' | 'sent' | 'failed';
+  readonly tries: number;
+  readonly answer: string | null;
+  readonly sentAt: string | null;
+}
+
+/** What routines of a workspace send, the newest first. */
+export async function listOutgoing(
+  pool: Pool,
+  access: WorkspaceAccess,
+  { after, limit, state }: { readonly after?: number; readonly limit: number; readonly state?: string },
+): Promise<Listed<OutgoingOut>> {
+  requireRight(access, 'routines');
+  const { rows } = await pool.query<OutgoingOut & { tableId: string }>(sql`
+    select o.id, o.at, o.routine, o.table_id as "tableId", o.record, o.what, o.state, o.tries, o.answer,
+      o.sent_at as "sentAt"
+    from loom.outgoing o
+    where o.workspace = ${access.workspace.id} and (${after ?? null}::bigint is null or o.id < ${after ?? null})
+      and (${state ?? null}::text is null or o.state = ${state ?? null})
+    order by o.id desc limit ${limit + 1}
+  `);
+  const { model } = access.workspace;
+  const labels = new Map(
+    model.tables.flatMap((table) => partsOf(table, 'routine').map(({ id, label }) => [id, label] as const)),
+  );
+  const page = pageOf(rows, limit, ({ id }) => id);
+  return {
+    ...page,
+    items: page.items.map(({ tableId, ...row }) => ({
+      ...row,
+      label: labels.get(row.routine) ?? 'a routine that is gone',
+      table: findTable(model, tableId)?.key ?? null,
+    })),
+  };
+}
+
+/** Sends once more what failed, or what waits for its next try. */
+export async function sendAgain(pool: Pool, access: WorkspaceAccess, id: number): Promise<void> {
+  requireRight(access, 'routines');
+  const { rows } = await pool.query<{ state: string }>(sql`
+    select state from loom.outgoing where id = ${id} and workspace = ${access.workspace.id}
+  `);
+  if (!rows[0]) throw notHere('message');
+  if (rows[0].state === 'sent') throw refuse(409, 'This was sent already.', 'Nothing is to be done.');
+  await pool.query(sql`
+    with o as (update loom.outgoing set state = 'waiting' where id = ${id} returning id)
+    select graphile_worker.add_job(
+      ${sendingTask}, json_build_object('id', o.id), job_key := 'outgoing ' || o.id, max_attempts := 14, run_at := now()
+    ) from o
+  `);
+}
