@@ -1,6 +1,11 @@
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import type { Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
+import { beginIntake, correctIntake, readIntake } from '$server/intake/intakes';
+import { startLoad } from '$server/intake/load/loading';
 import { runTimed } from '$server/routines/timed';
 import { sendOutgoing } from '$server/sending/outgoing';
 import { setMailRefuses } from '$server/sending/mail';
@@ -152,6 +157,20 @@ describe('a routine runs with the edit that sets it off', () => {
       ['set', 0, 1],
       ['option', 0, 0],
     ]);
+    const { answer: past } = await ask(
+      'GET',
+      `/tables/lots/records/${String((run!.first as unknown as number[])[0])}/history?limit=1`,
+    );
+    const steps = past.items as {
+      kind: string;
+      routine: { label: string } | null;
+      fields: { label: string; to: unknown }[];
+    }[];
+    expect(steps.map(({ kind, routine: by, fields }) => [kind, by?.label, fields.map(({ label }) => label)])).toEqual([
+      ['changed', 'Routine', ['State']],
+      ['changed', 'Routine', ['Season']],
+      ['made', undefined, ['Code', 'Day', 'Kg']],
+    ]);
     await place.undo(answer.batch as number);
     expect(await rows('lots', 'code')).toEqual([['L0']]);
     expect(await rows('seasons', 'name')).toEqual([]);
@@ -246,6 +265,38 @@ describe('a routine runs with the edit that sets it off', () => {
     ]);
     expect(await rows('lots', 'state', 'filled')).toEqual([[null, 10]]);
   });
+});
+
+test('a load, a paste and an upsert set it off as typing does', async () => {
+  await routine('lots', season);
+  const access = await place.access();
+  const path = join(mkdtempSync(join(tmpdir(), 'loom-sent-')), 'lots.csv');
+  writeFileSync(path, 'Code,Day,Kg,State\nF1,2026-01-02,3,typed\nF2,2027-01-02,4,typed\nF3,,5,typed\n');
+  const { id } = await beginIntake(pool, access, [{ name: 'lots.csv', path }]);
+  const state = async () => (await readIntake(pool, access, id)).state;
+  await expect.poll(state, { timeout: 20_000 }).toBe('ready');
+  const into = { into: access.workspace.model.tables.find(({ key }) => key === 'lots')!.id, by: [], mode: 'add' };
+  await correctIntake(pool, access, id, { tables: { '0': into }, columns: {} } as never);
+  await startLoad(pool, await place.access(), id);
+  await expect.poll(state, { timeout: 20_000 }).toBe('loaded');
+  await ask('POST', '/tables/lots/records/paste', {
+    fields: ['code', 'day'],
+    rows: [{ id: null, cells: ['P1', '2027-03-01'] }],
+    misfits: 'leave',
+  });
+  await ask('PUT', '/tables/lots/records?by=code', { records: [{ values: { code: 'U1', day: '2026-05-05' } }] });
+  expect(await rows('lots', 'code', 'season', 'state')).toEqual([
+    ['L0', null, null],
+    ['F1', '2026', 'in 2026'],
+    ['F2', '2027', 'in 2027'],
+    ['F3', null, 'typed'],
+    ['P1', '2027', 'in 2027'],
+    ['U1', '2026', 'in 2026'],
+  ]);
+  expect(await rows('seasons', 'name', 'total')).toEqual([
+    ['2026', 3],
+    ['2027', 4],
+  ]);
 });
 
 describe('by hand', () => {

@@ -19,7 +19,7 @@ const mostSteps = 40;
 const mostDepth = 3;
 
 /** All steps of a routine, those within others behind them. */
-export const stepsIn = (steps: readonly Step[]): Step[] =>
+const stepsIn = (steps: readonly Step[]): Step[] =>
   steps.flatMap((step) => [step, ...(step.do === 'each' ? stepsIn(step.steps) : [])]);
 
 /** The fields that a routine writes. */
@@ -91,7 +91,7 @@ export function readRoutine(model: Model, table: Table, id: string, json: Writte
 }
 
 /** Steps with the scope that each reads. */
-export function scoped(model: Model, given: Scope, steps: readonly Step[]): { step: Step; scope: Scope }[] {
+function scoped(model: Model, given: Scope, steps: readonly Step[]): { step: Step; scope: Scope }[] {
   let scope = given;
   return steps.map((step) => {
     const one = { step, scope };

@@ -13,7 +13,7 @@ export interface Turning {
 }
 
 /** What a step reads with: everything that stands, what the step sees of it, and the steps within it. */
-export interface Reading {
+interface Reading {
   readonly model: Model;
   readonly scope: Scope;
   readonly steps: (scope: Scope, json: unknown, at: string) => Result<readonly Step[]>;

@@ -6,7 +6,7 @@ import { dyes, type Dye, type Field, type Option, type TypeOf } from '$core/type
 import { withWorkspace } from '../access/lock';
 import { requireChanges } from '../access/changeRights';
 import { authorize, refreshAccess, tableAt, type WorkspaceAccess } from '../access/workspaceAccess';
-import type { NeedsOptions } from '../records/routines/needsOptions';
+import { NeedsOptions } from '../records/routines/needsOptions';
 import type { Pool } from '../database/pool';
 import { optionId } from '$core/fieldTypes/option';
 import { applyStructure } from '../structure/structure';
@@ -58,8 +58,22 @@ export const growth = (
   keep: newId('k'),
 });
 
+/** So often words of routines join lists before what needs them is done. */
+const mostLists = 8;
+
+/** Does a work in a transaction; where a routine in it needs words in a list, they join it first, and it begins again. */
+export async function joiningLists<T>(pool: Pool, access: WorkspaceAccess, work: () => Promise<T>): Promise<T> {
+  for (let again = 0; ; again++)
+    try {
+      return await work();
+    } catch (error) {
+      if (!(error instanceof NeedsOptions) || again === mostLists) throw error;
+      await joinList(pool, access, error);
+    }
+}
+
 /** Adds words to a list that a routine needs, as its keeper, who must be allowed to change that table. */
-export async function addWords(pool: Pool, given: WorkspaceAccess, { table, field, words, keeper }: NeedsOptions) {
+async function joinList(pool: Pool, given: WorkspaceAccess, { field, words, keeper }: NeedsOptions) {
   const access = await authorize(pool, keeper, String(given.workspace.id), 'see');
   await withWorkspace(pool, access, 'exclusive', async (client, now) => {
     const current = findField(now.whole.model, field.id);

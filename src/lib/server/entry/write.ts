@@ -15,13 +15,12 @@ import { constraintRefusal } from '../records/constraint';
 import { refuseAll, type DraftProblem } from '../records/draftChecks';
 import type { TableEdits } from '../records/edits';
 import { keepAside, type SetAsideRow } from '../records/keepAside';
-import { NeedsOptions } from '../records/routines/needsOptions';
 import { noteFailure, RoutineFailed } from '../records/routines/runRoutines';
 import { isHeldByDatabase } from '../records/rules';
 import { VersionClash } from '../records/updateRecords';
 import { requireWritable } from '../records/writeRights';
 import { editedFields, type RecordEdits } from './edits';
-import { addFreeOptions, addWords } from './freeOptions';
+import { addFreeOptions, joiningLists } from './freeOptions';
 import { settle } from './settle';
 import { clashRefusal, placed, reachRefusal, SeveralProblems } from './writeRefusals';
 
@@ -47,53 +46,46 @@ interface Writes {
   readonly answer?: (written: WriteAnswer) => unknown;
 }
 
-/** So often words of routines join lists before an edit is done. */
-const mostLists = 8;
-
 /** Validates, writes, recalculates and answers the records with all their values; all of it or nothing. */
 export async function writeRecords(
   pool: Pool,
   given: WorkspaceAccess,
   name: string,
   edits: RecordEdits,
-  writes: Writes = {},
-  again = 0,
+  { admission, minimal = false, answer = (written) => written }: Writes = {},
 ): Promise<WriteAnswer> {
-  const { admission, minimal = false, answer = (written) => written } = writes;
   requireRight(given, 'write');
   // Before words of it join a list, which is a change of its own.
   requireWritable(given, tableAt(given, name), edits);
   const access = await addFreeOptions(pool, given, tableAt(given, name), edits);
   try {
-    return await withWorkspace(
-      pool,
-      access,
-      lockFor(access, name, edits),
-      async (client, now, exclusive) => {
-        await admission?.admit(client);
-        const table = tableAt(now, name);
-        const reportProgress = progressOf(client, now.workspace.id, { kind: 'edit', id: now.person.id });
-        const writing = { client, access: now, exclusive, reportProgress, ask: edits.ask };
-        const settled = await settle(writing, table, edits);
-        const info = {
-          kind: admission?.kind ?? 'edit',
-          title: edits.title ?? titleOf(table, edits),
-          ...(admission?.form === undefined ? {} : { form: admission.form }),
-        };
-        const changed = (edits.update ?? []).map(({ id }) => id);
-        const answered = minimal ? undefined : { table, changed };
-        const { batch, inserted, records } = await applyEdits(writing, settled, info, answered);
-        const made = inserted[settled.findIndex((edit) => edit.table === table)] ?? [];
-        await keepAside(client, now, misfitsOf(table, edits, made), batch);
-        return { batch, records };
-      },
-      { answer },
+    return await joiningLists(pool, access, () =>
+      withWorkspace(
+        pool,
+        access,
+        lockFor(access, name, edits),
+        async (client, now, exclusive) => {
+          await admission?.admit(client);
+          const table = tableAt(now, name);
+          const reportProgress = progressOf(client, now.workspace.id, { kind: 'edit', id: now.person.id });
+          const writing = { client, access: now, exclusive, reportProgress, ask: edits.ask };
+          const settled = await settle(writing, table, edits);
+          const info = {
+            kind: admission?.kind ?? 'edit',
+            title: edits.title ?? titleOf(table, edits),
+            ...(admission?.form === undefined ? {} : { form: admission.form }),
+          };
+          const changed = (edits.update ?? []).map(({ id }) => id);
+          const answered = minimal ? undefined : { table, changed };
+          const { batch, inserted, records } = await applyEdits(writing, settled, info, answered);
+          const made = inserted[settled.findIndex((edit) => edit.table === table)] ?? [];
+          await keepAside(client, now, misfitsOf(table, edits, made), batch);
+          return { batch, records };
+        },
+        { answer },
+      ),
     );
   } catch (error) {
-    if (error instanceof NeedsOptions && again < mostLists) {
-      await addWords(pool, access, error);
-      return writeRecords(pool, given, name, edits, writes, again + 1);
-    }
     if (error instanceof RoutineFailed) await noteFailure(pool, access, error);
     if (error instanceof RulesBroken) throw refuseAll(placed(error, tableAt(access, name), edits));
     if (error instanceof ReachesMany) throw await reachRefusal(pool, access, tableAt(access, name), edits);

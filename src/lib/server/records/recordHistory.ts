@@ -2,6 +2,7 @@ import type { Scalar } from '$core/types/expression';
 import { findTable, isNumbered, linkedTable, valueTypeOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
+import { partsOf } from '$core/types/part';
 import { shownType } from '$core/formula/shownType';
 import { valueJson } from '$core/fieldTypes/registry';
 import { type WorkspaceAccess } from '../access/workspaceAccess';
@@ -14,6 +15,9 @@ import { titleSql } from '../query/selection';
 import { raw, sql } from '../base/sql';
 import { pageOf, type Listed } from '../base/listed';
 import { cameFrom } from './moved';
+
+/** So many lines of one record one step of History has at most, and one more to see that it goes on. */
+const mostTogether = 200;
 
 /** One field of a record in one step of its history. */
 interface FieldStep {
@@ -35,6 +39,8 @@ export interface RecordStep {
   readonly title: string;
   readonly kind: 'made' | 'changed' | 'deleted';
   readonly undone: boolean;
+  /** The routine that wrote it, which the edit had set off; null where whoever made the edit did. */
+  readonly routine: { readonly id: string; readonly label: string } | null;
   readonly fields: readonly FieldStep[];
 }
 
@@ -46,6 +52,7 @@ interface HistoryLine {
   readonly title: string;
   readonly kind: RecordStep['kind'];
   readonly undone: boolean;
+  readonly routine: string | null;
   readonly before: Record<string, Scalar> | null;
   readonly after: Record<string, Scalar> | null;
 }
@@ -71,13 +78,18 @@ export async function recordHistory(
   const before = await placesBefore(pool, access, table, id);
   const found: RecordStep[] = [];
   for (const place of [{ table, id }, ...before])
-    found.push(...(await stepsAt(pool, access, place.table, place.id, { after, limit: limit + 1 })));
-  return pageOf(
-    found.sort((a, b) => b.batch - a.batch),
-    limit,
-    ({ batch }) => batch,
-  );
+    found.push(...(await stepsAt(pool, access, place.table, place.id, { after, limit: limit + mostTogether })));
+  const sorted = found.sort((a, b) => b.batch - a.batch);
+  // A step of History is not cut in two: what a routine did stands with the edit that set it off.
+  let end = limit;
+  while (end < sorted.length && sorted[end]?.batch === sorted[end - 1]?.batch) end++;
+  return pageOf(sorted, end, ({ batch }) => batch);
 }
+
+/** A routine by its label today. */
+const routineLabel = ({ workspace }: WorkspaceAccess, id: string): string =>
+  workspace.model.tables.flatMap((table) => partsOf(table, 'routine')).find((one) => one.id === id)?.label ??
+  'a routine';
 
 /** What the record was before it was moved here, as far as those tables are seen here. */
 async function placesBefore(pool: Pool, access: WorkspaceAccess, table: Table, id: number) {
@@ -104,7 +116,7 @@ async function stepsAt(
     sql`
       select h.batch, b.at, case when ${isTold} then ${raw(byWords)} else 'somebody there' end as by, b.kind as how,
         case when ${isTold} then b.title else 'Records moved here from another workspace' end as title, h.kind,
-        b.undone_by is not null as undone, h.before, h.after
+        b.undone_by is not null as undone, h.routine, h.before, h.after
       from loom.history h
       join loom.batches b on b.id = h.batch
       left join loom.people p on p.id = b.person
@@ -122,8 +134,9 @@ async function stepsAt(
     const title = titles.get(field.id)?.get(Number(value)) ?? null;
     return valueJson(shownType(access.workspace.model, field), value, title);
   };
-  return (await seenTitles(pool, access, rows)).map(({ before, after: now, ...line }) => ({
+  return (await seenTitles(pool, access, rows)).map(({ before, after: now, routine, ...line }) => ({
     ...line,
+    routine: routine === null ? null : { id: routine, label: routineLabel(access, routine) },
     fields: table.fields.flatMap((field): FieldStep[] => {
       if (!(field.id in (before ?? {})) && !(field.id in (now ?? {}))) return [];
       const [from, to] = [before?.[field.id] ?? null, now?.[field.id] ?? null];

@@ -13,6 +13,7 @@ import { acting, requireRight, tableAt, type WorkspaceAccess } from '../access/w
 import { notHere, Refusal, refuse } from '../base/refusal';
 import { sql } from '../base/sql';
 import type { Pool } from '../database/pool';
+import { joiningLists } from '../entry/freeOptions';
 import { readByIds } from '../query/read';
 import { applyRuns } from '../records/routines/applyRuns';
 import { keptOf, mostFailures, routineHash } from '../records/routines/keeping';
@@ -162,20 +163,22 @@ export async function runByHand(
 ): Promise<{ readonly batch: number | null; readonly records: number }> {
   requireRight(access, 'write');
   try {
-    return await withWorkspace(pool, access, 'exclusive', async (client, now) => {
-      const { routine, table } = found(now, id);
-      if (routine.when.on !== 'button')
-        throw refuse(409, `${routine.label} is not run by hand.`, 'It runs by itself; try it to see what it does.');
-      await requireReady(pool, now, table, routine);
-      const seen = await readByIds(client, access, tableAt(access, table.key), records);
-      if (seen.length < new Set(records).size) throw notHere('record');
-      const ids = seen.map((record) => record.id);
-      const asked = askedOf(routine, inputs);
-      const title = `${routine.label}: by hand for ${ids.length.toLocaleString('en')} ${ids.length === 1 ? 'record' : 'records'} of ${table.label}`;
-      const writing = { client, access: acting(now), exclusive: true };
-      const { batch, ran } = await applyRuns(writing, [{ routine, table, ids, asked }], { kind: 'edit', title });
-      return { batch, records: ran.runs[0]?.records ?? 0 };
-    });
+    return await joiningLists(pool, access, () =>
+      withWorkspace(pool, access, 'exclusive', async (client, now) => {
+        const { routine, table } = found(now, id);
+        if (routine.when.on !== 'button')
+          throw refuse(409, `${routine.label} is not run by hand.`, 'It runs by itself; try it to see what it does.');
+        await requireReady(pool, now, table, routine);
+        const seen = await readByIds(client, access, tableAt(access, table.key), records);
+        if (seen.length < new Set(records).size) throw notHere('record');
+        const ids = seen.map((record) => record.id);
+        const asked = askedOf(routine, inputs);
+        const title = `${routine.label}: by hand for ${ids.length.toLocaleString('en')} ${ids.length === 1 ? 'record' : 'records'} of ${table.label}`;
+        const writing = { client, access: acting(now), exclusive: true };
+        const { batch, ran } = await applyRuns(writing, [{ routine, table, ids, asked }], { kind: 'edit', title });
+        return { batch, records: ran.runs[0]?.records ?? 0 };
+      }),
+    );
   } catch (error) {
     if (error instanceof RoutineFailed) await noteFailure(pool, access, error);
     throw error;

@@ -10,6 +10,7 @@ import { withWorkspace } from '../access/lock';
 import { accessOfMember, systemAccess, withModel, type WorkspaceAccess } from '../access/workspaceAccess';
 import { homeOf, tableSql } from '../access/workspaceState';
 import { log } from '../base/log';
+import { joiningLists } from '../entry/freeOptions';
 import { identifier, raw, sql, type Sql } from '../base/sql';
 import { workspaces } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
@@ -96,23 +97,25 @@ async function runDay(
   day: string,
 ): Promise<number> {
   try {
-    return await withWorkspace(pool, given, 'exclusive', async (client, access) => {
-      if (!(await take(client, routine.id, day))) return 0;
-      const kept = (await keptOf(client, [routine.id])).get(routine.id);
-      const hash = routineHash(access.workspace.model, table, routine);
-      if (!kept || kept.paused || !kept.tried.includes(hash) || !isDue(when, day)) return 0;
-      const { rows } = await client.query<{ id: number }>(sql`
+    return await joiningLists(pool, given, () =>
+      withWorkspace(pool, given, 'exclusive', async (client, access) => {
+        if (!(await take(client, routine.id, day))) return 0;
+        const kept = (await keptOf(client, [routine.id])).get(routine.id);
+        const hash = routineHash(access.workspace.model, table, routine);
+        if (!kept || kept.paused || !kept.tried.includes(hash) || !isDue(when, day)) return 0;
+        const { rows } = await client.query<{ id: number }>(sql`
         select r._id as id from ${tableSql(access.workspace, table)} r
         where ${recordsOn(access, table, when, day)} order by 1
       `);
-      const ids = rows.map(({ id }) => id);
-      if (ids.length === 0) return 0;
-      const keeper = (await accessOfMember(client, kept.keeper, access)) ?? access;
-      const title = `${routine.label}: on ${day} for ${counted(ids.length, 'record')} of ${table.label}`;
-      const writing = { client, access: keeper, exclusive: true };
-      const { ran } = await applyRuns(writing, [{ routine, table, ids }], { kind: 'edit', title });
-      return ran.runs.length;
-    });
+        const ids = rows.map(({ id }) => id);
+        if (ids.length === 0) return 0;
+        const keeper = (await accessOfMember(client, kept.keeper, access)) ?? access;
+        const title = `${routine.label}: on ${day} for ${counted(ids.length, 'record')} of ${table.label}`;
+        const writing = { client, access: keeper, exclusive: true };
+        const { ran } = await applyRuns(writing, [{ routine, table, ids }], { kind: 'edit', title });
+        return ran.runs.length;
+      }),
+    );
   } catch (error) {
     if (!(error instanceof RoutineFailed)) {
       log.incident(error, { routine: routine.id });

@@ -45,8 +45,10 @@
     undo: 'undone',
   };
   /** By which form or load it was; other steps by their kind. */
-  const howWords = ({ how, title }: RecordStep) =>
-    /by the form “.*”$/.exec(title)?.[0] ?? (how === 'load' ? `by the load “${title}”` : (hows[how] ?? how));
+  const howWords = ({ how, title, routine }: RecordStep) =>
+    (routine && `by the routine “${routine.label}”`) ??
+    /by the form “.*”$/.exec(title)?.[0] ??
+    (how === 'load' ? `by the load “${title}”` : (hows[how] ?? how));
   const fieldAt = (key: string) => table.fields.find((field) => field.key === key);
 </script>
 
@@ -63,7 +65,7 @@
       {#if !answer.ok}<p>{answer.problem.message}</p>
       {:else}
         <ol>
-          {#each answer.value.items as step (step.batch)}
+          {#each answer.value.items as step, at (at)}
             <li class:undone={step.undone}>
               <p>
                 <b>{step.by}</b>

@@ -12,6 +12,9 @@ import { type Writing } from '../../records/applyEdits';
 import { recordBatch } from '../../records/recordBatch';
 import type { HistoryRow } from '../../records/edits';
 import { recalculate } from '../../records/recalculate';
+import { keepOutgoing } from '../../records/routines/outgoing';
+import { keepRuns, runRoutines } from '../../records/routines/runRoutines';
+import { routinesOn } from '../../records/routines/triggered';
 import { checkRules } from '../../records/rules';
 import { changeStructure } from '../../structure/structure';
 import { allCalculated } from '../../calculation/calculatedFields';
@@ -63,14 +66,16 @@ export async function loadSheets(
   for (const statement of structure.rules) await client.query(statement);
   await phase('calculation', 0);
   const fields = [...records.written].flatMap((table) => table.fields.map(({ id }) => id));
-  const { touched, history } = await recalculate({ client, access, exclusive: true, anew: anewOf(loading, fields) }, [
-    ...structure.effects,
-    { changed: fields.map((field) => [field, 'all'] as const) },
-  ]);
+  const { touched, history, known } = await recalculate(
+    { client, access, exclusive: true, anew: anewOf(loading, fields) },
+    [...structure.effects, { changed: fields.map((field) => [field, 'all'] as const) }],
+  );
+  const info = { kind: 'load', title, changes, inverse: structure.inverse } as const;
+  const written = [...missing.map(({ target, first, last }) => run(target, first, last)), ...records.history];
   const { batch } = await recordBatch(
     { ...writing, access },
-    { kind: 'load', title, changes, inverse: structure.inverse },
-    [...missing.map(({ target, first, last }) => run(target, first, last)), ...records.history, ...history],
+    info,
+    [...written, ...history],
     [...records.written, ...touched].map(({ id }) => id),
   );
   await phase('receipt', 0);
@@ -90,6 +95,15 @@ export async function loadSheets(
   }
   // Rules that the database does not hold by itself, for what was written into tables that stood.
   for (const one of loaded) if (one.stands) await checkWritten(client, access, one);
+  // Once all is accounted for, as they may change what was loaded.
+  if (routinesOn(access.workspace.model).length > 0) {
+    const following = { client, access, workspace: access.workspace, exclusive: true };
+    const ran = await runRoutines(following, { known, history: written, form: null });
+    const tables = [...ran.touched].map(({ id }) => id);
+    if (ran.history.length > 0) await recordBatch({ ...writing, access }, { ...info, id: batch }, ran.history, tables);
+    await keepRuns(following, batch, ran.runs);
+    await keepOutgoing(following, batch, ran.outgoing);
+  }
   await structure.finish();
   return { batch, receipt: { dry: false, sheets: receipts, seconds: (performance.now() - started) / 1000 } };
 }

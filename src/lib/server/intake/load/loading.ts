@@ -3,6 +3,7 @@ import { misfitColumns } from '$core/intake/remember';
 import type { Proposal, Receipt } from '$core/intake/intake';
 import { propose } from '$core/intake/proposal/propose';
 import { withWorkspace } from '../../access/lock';
+import { joiningLists } from '../../entry/freeOptions';
 import { requireRight, type WorkspaceAccess } from '../../access/workspaceAccess';
 import { intakes } from '../../database/catalogue';
 import { catalogueOn, type Pool } from '../../database/pool';
@@ -90,46 +91,48 @@ async function load(jobs: Pool, access: WorkspaceAccess, intake: IntakeOut, prop
     try {
       let used = proposal;
       const rows = sheets.reduce((sum, sheet) => sum + sheet.rows, 0);
-      return await withWorkspace(jobs, access, 'exclusive', async (client, now) => {
-        const { rows: own } = await client.query<{ pid: number }>('select pg_backend_pid() as pid');
-        used = fresh(now, intake, proposal);
-        const loaded = await loadSheets(
-          { client, access: now, exclusive: true },
-          sheets,
-          used,
-          `Intake of ${sheets.map(({ name }) => name).join(', ')}: ${rows.toLocaleString('en')} rows`.slice(0, 300),
-          async (phase, at) => {
-            const [row] = await catalogueOn(occupied)
-              .update(intakes)
-              .set({
-                progress: {
-                  phase: phaseWords[phase],
-                  done: at,
-                  of: phase === 'records' ? sheets.length : null,
-                  backend: own[0]?.pid,
-                },
-              })
-              .where(eq(intakes.id, id))
-              .returning({ cancel: intakes.cancelAsked });
-            if (row?.cancel) throw refuse(409, 'Cancelled; nothing of it was kept.');
-          },
-        );
-        await rememberMappings(client, now, sheets, used);
-        const outcome = {
-          state: 'loaded',
-          receipt: loaded.receipt,
-          batch: loaded.batch,
-          proposal: used,
-          problem: null,
-        } as const;
-        // With the records, so that a server that stops between the two never says of a load that stands that nothing
-        // was kept.
-        await catalogueOn(client)
-          .update(intakes)
-          .set({ ...outcome, progress: null, cancelAsked: 0 })
-          .where(eq(intakes.id, id));
-        return outcome;
-      });
+      return await joiningLists(jobs, access, () =>
+        withWorkspace(jobs, access, 'exclusive', async (client, now) => {
+          const { rows: own } = await client.query<{ pid: number }>('select pg_backend_pid() as pid');
+          used = fresh(now, intake, proposal);
+          const loaded = await loadSheets(
+            { client, access: now, exclusive: true },
+            sheets,
+            used,
+            `Intake of ${sheets.map(({ name }) => name).join(', ')}: ${rows.toLocaleString('en')} rows`.slice(0, 300),
+            async (phase, at) => {
+              const [row] = await catalogueOn(occupied)
+                .update(intakes)
+                .set({
+                  progress: {
+                    phase: phaseWords[phase],
+                    done: at,
+                    of: phase === 'records' ? sheets.length : null,
+                    backend: own[0]?.pid,
+                  },
+                })
+                .where(eq(intakes.id, id))
+                .returning({ cancel: intakes.cancelAsked });
+              if (row?.cancel) throw refuse(409, 'Cancelled; nothing of it was kept.');
+            },
+          );
+          await rememberMappings(client, now, sheets, used);
+          const outcome = {
+            state: 'loaded',
+            receipt: loaded.receipt,
+            batch: loaded.batch,
+            proposal: used,
+            problem: null,
+          } as const;
+          // With the records, so that a server that stops between the two never says of a load that stands that nothing
+          // was kept.
+          await catalogueOn(client)
+            .update(intakes)
+            .set({ ...outcome, progress: null, cancelAsked: 0 })
+            .where(eq(intakes.id, id));
+          return outcome;
+        }),
+      );
     } catch (error) {
       throw constraintRefusal(access, error) ?? error;
     }

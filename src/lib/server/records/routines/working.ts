@@ -47,7 +47,7 @@ export function requireFitting([first]: readonly Misfit[]): void {
 }
 
 /** A value as it is shown in the log. */
-export const shownValue = (access: WorkspaceAccess, field: Field, value: Scalar): string =>
+const shownValue = (access: WorkspaceAccess, field: Field, value: Scalar): string =>
   value === null
     ? ''
     : field.type.kind === 'link'
