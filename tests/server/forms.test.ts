@@ -292,6 +292,36 @@ describe('an entry from outside', () => {
     const csv = Buffer.concat(pieces).toString();
     expect(csv).toContain(`"'=HYPERLINK(""http://x"")"`);
   });
+
+  test('sets a routine off that waits for its form, and no other', async () => {
+    const add = async (label: string, on: object) => {
+      const steps = [
+        { do: 'make', table: 'helpers', fields: [{ field: 'alias', formula: "place || ' '" }], result: 'It' },
+      ];
+      await place.change({
+        do: 'addPart',
+        kind: 'routine',
+        table: 'reports',
+        part: { label, on: true, when: on, steps },
+      } as never);
+    };
+    await add('Any', { on: 'sent' });
+    await add('This', { on: 'sent', form: 'Report' });
+    await add('Other', { on: 'sent', form: 'Inside' });
+    const access = await place.access();
+    await place.insert('reports', { place: 'by hand' });
+    for (const { id } of await listRoutines(pool, access))
+      await tryOn(pool, access, 'reports', { routine: id, record: await countIn('reports') });
+    const helpers = await countIn('helpers');
+    expect((await send(secretOf(await address()), { place: 'the elm', village: 1 })).status).toBe(200);
+    expect(await countIn('helpers')).toBe(helpers + 2);
+    const { rows } = await pool.query<{ by: number | null }>('select person as by from loom.routine_runs');
+    expect(rows).toEqual([{ by: null }, { by: null }]);
+    const parts = partsOf(tableAt(await place.access(), 'reports'), 'routine');
+    for (const { id } of parts)
+      await place.change({ do: 'removePart', kind: 'routine', table: 'reports', part: id } as never);
+    await pool.query('delete from outreach.reports');
+  });
 });
 
 describe('an address', () => {
@@ -606,37 +636,5 @@ describe('inside', () => {
     expect(fieldsRefused((await send(one, { place: 'x' })).body)).toEqual(['place', 'spot']);
     expect((await send(one, { spot: 'x' })).status).toBe(200);
     expect((await openForm(pool, one)).table.label).toBe('Reports');
-  });
-});
-
-describe('what a form sets off', () => {
-  test('sets a routine off that waits for its form, and no other', async () => {
-    const add = async (label: string, on: object) => {
-      const steps = [
-        { do: 'make', table: 'helpers', fields: [{ field: 'alias', formula: "place || ' '" }], result: 'It' },
-      ];
-      await place.change({
-        do: 'addPart',
-        kind: 'routine',
-        table: 'reports',
-        part: { label, on: true, when: on, steps },
-      } as never);
-    };
-    await add('Any', { on: 'sent' });
-    await add('This', { on: 'sent', form: 'Report' });
-    await add('Other', { on: 'sent', form: 'Inside' });
-    const access = await place.access();
-    await place.insert('reports', { place: 'by hand' });
-    for (const { id } of await listRoutines(pool, access))
-      await tryOn(pool, access, 'reports', { routine: id, record: await countIn('reports') });
-    const helpers = await countIn('helpers');
-    expect((await send(secretOf(await address()), { place: 'the elm', village: 1 })).status).toBe(200);
-    expect(await countIn('helpers')).toBe(helpers + 2);
-    const { rows } = await pool.query<{ by: number | null }>('select person as by from loom.routine_runs');
-    expect(rows).toEqual([{ by: null }, { by: null }]);
-    const parts = partsOf(tableAt(await place.access(), 'reports'), 'routine');
-    for (const { id } of parts)
-      await place.change({ do: 'removePart', kind: 'routine', table: 'reports', part: id } as never);
-    await pool.query('delete from outreach.reports');
   });
 });

@@ -6,6 +6,7 @@ import type { Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { beginIntake, correctIntake, readIntake } from '$server/intake/intakes';
 import { startLoad } from '$server/intake/load/loading';
+import { beginDays } from '$server/records/day';
 import { runTimed } from '$server/routines/timed';
 import { sendOutgoing } from '$server/sending/outgoing';
 import { setMailRefuses } from '$server/sending/mail';
@@ -349,6 +350,10 @@ describe('by hand', () => {
     expect(await rows('lots', 'season')).toEqual([['2026'], [null], ['2026']]);
     await ask('POST', '/members', { person: tom!.id, role: 'reader' });
     expect((await press({ records: [1], inputs }, tom!)).status).toBe(403);
+    // What routines do is for those to know who manage them.
+    expect((await ask('GET', '/model')).text).toContain('Jar size');
+    expect((await ask('GET', '/model', undefined, tom!)).text).not.toContain('Jar size');
+    expect((await ask('GET', '/routines', undefined, tom!)).status).toBe(403);
     await place.undo(answer.batch as number);
     expect(await rows('jars', 'mark')).toEqual([]);
     expect(await rows('lots', 'season')).toEqual([[null], [null], [null]]);
@@ -647,6 +652,49 @@ describe('by the clock', () => {
     },
     60_000,
   );
+
+  test('a condition that asks for the day comes true as a new day begins', async () => {
+    const on = (days: number) => new Date(Date.now() + days * 86_400_000);
+    const day = (days: number) => on(days).toISOString().slice(0, 10);
+    await place.insert('lots', { code: 'old', day: day(-70) }, { code: 'new', day: day(-59) });
+    await routine('lots', {
+      when: { on: 'comesTrue', condition: 'day < today() - 60' },
+      steps: [{ do: 'set', fields: [{ field: 'state', formula: "'not recent'" }] }],
+    });
+    await beginDays(pool, on(1));
+    expect(await rows('lots', 'code', 'state')).toEqual([
+      ['L0', null],
+      ['old', null],
+      ['new', null],
+    ]);
+    await beginDays(pool, on(3));
+    // One that cannot be done keeps no day from beginning.
+    await place.change({
+      do: 'addPart',
+      kind: 'routine',
+      table: 'lots',
+      part: {
+        label: 'Wrong',
+        on: true,
+        when: { on: 'comesTrue', condition: 'day < today() - 62' },
+        steps: [{ do: 'set', fields: [{ field: 'code', formula: "'L0'" }] }],
+      },
+    } as never);
+    const wrong = (await all()).find(({ sentence }) => sentence.includes('62'))!;
+    await place.write('lots', { update: [{ id: 1, values: { code: 'free' } }] });
+    await ask('POST', '/tables/lots/routines/try', { routine: wrong.id, record: 1 });
+    await place.write('lots', { update: [{ id: 1, values: { code: 'L0' } }] });
+    await beginDays(pool, on(4));
+    expect(await rows('lots', 'code', 'state')).toEqual([
+      ['L0', null],
+      ['old', null],
+      ['new', 'not recent'],
+    ]);
+    expect((await runs()).map(({ label, problem }) => [label, problem === null])).toEqual([
+      ['Wrong', false],
+      ['Routine', true],
+    ]);
+  });
 
   test('what is switched off or untried makes up for nothing; a failure ends the day', async () => {
     await place.insert('lots', { code: 'taken' });

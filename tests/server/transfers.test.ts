@@ -689,8 +689,27 @@ describe('merging tables', () => {
         table,
         part: { label: `New ${table}`, sections: [{ label: '', about: '', columns: 1, shownIf: '', items: all }] },
       } as never);
+    await valley!.change({
+      do: 'addPart',
+      kind: 'routine',
+      table: 'extractions',
+      part: {
+        label: 'Heavy',
+        on: true,
+        when: { on: 'changed', fields: ['kg'] },
+        where: 'kg > 1',
+        steps: [{ do: 'set', fields: [{ field: 'place', formula: "lot.code || ' heavy'" }] }],
+      },
+    } as never);
     const before = await exported(valley!);
     const { batch } = await done(valley!, merge);
+    const [heavy] = (await ask(ida!, 'GET', at(valley!, '/routines'))).answer.items as Record<string, unknown>[];
+    expect(heavy).toMatchObject({
+      table: 'movements',
+      lost: [],
+      tried: false,
+      routine: { when: { fields: ['kg'] }, where: `kind = 'Extraction' and kg > 1` },
+    });
     const formsOf = async (table: string) =>
       ((await ask(ida!, 'GET', at(valley!, `/tables/${table}/forms`))).answer.items as Record<string, never>[]).map(
         ({ form, lost }) => [(form as unknown as { sections: { items: unknown[] }[] }).sections[0]?.items, lost],

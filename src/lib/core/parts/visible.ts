@@ -131,6 +131,13 @@ const withStill = (table: Table, limits: TableRights['fields']): Table =>
       }
     : table;
 
+/** What routines do, and whom they write to, is told to those alone who manage them. */
+function withRoutines(table: Table, sight: Rights): Table {
+  if (partsOf(table, 'routine').length === 0 || has(sight, 'routines')) return table;
+  const { routine: _, ...parts } = table.parts ?? {};
+  return { ...table, parts };
+}
+
 /** Tells sights apart that show different things, in a few characters where they are those of a role of every workspace. */
 function sightName(sight: Sight): string {
   if (sight === 'ends') return sight;
@@ -141,7 +148,8 @@ function sightName(sight: Sight): string {
     return rights.see === 'none' ? '-' : [writesIn(rights) ? 'all' : 'plain', ...fields.sort()].join(' ');
   };
   const tables = Object.entries(sight.tables).map(([id, rights]) => `${id} ${shown(rights)}`);
-  const name = [has(sight, 'people') ? 'roles' : '', shown(sight.others), ...tables.sort()].join('; ');
+  const knows = [has(sight, 'people') ? 'roles' : '', has(sight, 'routines') ? 'routines' : ''];
+  const name = [...knows, shown(sight.others), ...tables.sort()].join('; ');
   sightNames.set(sight, name);
   return name;
 }
@@ -189,7 +197,7 @@ export function seenOf(model: Model, sights: Sights): Model {
     if (sight !== 'ends') {
       // By the table as it was: a cut one no longer says which it links.
       const { see, fields } = rightsOver(model, sight, tableOf(model, table.id));
-      return see === 'none' ? [] : [withStill(table, fields)];
+      return see === 'none' ? [] : [withStill(withRoutines(table, sight), fields)];
     }
     if (!linked(table)) return [];
     const { rules: _, parts: __, ...rest } = table;

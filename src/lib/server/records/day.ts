@@ -9,6 +9,9 @@ import { catalogueOn, type Pool } from '../database/pool';
 import { dayDependent } from '../calculation/calculatedFields';
 import { recalculate } from './recalculate';
 import { recordBatch } from './recordBatch';
+import { keepOutgoing } from './routines/outgoing';
+import { keepRuns, noneRan, runRoutines } from './routines/runRoutines';
+import { routinesOn } from './routines/triggered';
 import { sql } from '../base/sql';
 
 /**
@@ -32,12 +35,25 @@ export async function beginDays(pool: Pool, instant = new Date()): Promise<numbe
         exclusive: true,
         anew: dayDependent(now.model),
       };
-      const { touched, history } = await recalculate(run);
-      if (history.length > 0)
-        await recordBatch({ client, access: run.access }, { kind: 'edit', title: 'A new day began' }, history, []);
+      const { touched, history, known } = await recalculate(run);
+      const following = { ...run, workspace: run.access.workspace };
+      const ran =
+        routinesOn(now.model).length > 0
+          ? await runRoutines(following, { known, history, form: null, newDay: true })
+          : noneRan;
+      const written = [...history, ...ran.history];
+      const info = { kind: 'edit', title: 'A new day began' } as const;
+      const { batch } =
+        written.length > 0 ? await recordBatch({ client, access: run.access }, info, written, []) : { batch: null };
+      await keepRuns(following, batch, ran.runs);
+      await keepOutgoing(following, batch, ran.outgoing);
       // Conditions of roles may ask what day it is.
       await keepAnalystViews(client, [workspace.id]);
-      const event = { workspace: workspace.id, batch: null, tables: tablesToTell([...touched].map(({ id }) => id)) };
+      const event = {
+        workspace: workspace.id,
+        batch: null,
+        tables: tablesToTell([...touched, ...ran.touched].map(({ id }) => id)),
+      };
       await client.query(sql`select loom.tell(${changesTopic}, ${JSON.stringify(event)})`);
     });
   }

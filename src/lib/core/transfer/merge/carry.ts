@@ -9,6 +9,7 @@ import { partsOf, type AnyPart } from '../../types/part';
 import type { Change } from '../../types/change';
 import type { Expression } from '../../types/expression';
 import type { Form } from '../../types/form';
+import type { Routine } from '../../types/routine';
 import { newId, type FieldId, type TableId } from '../../types/identity';
 import type { Model, Table } from '../../types/model';
 import type { View } from '../../types/view';
@@ -233,6 +234,7 @@ function carriedPart(
       });
   if (one.kind === 'view') part = forSource(part as View, marked(both, transfer.mark, source.mark));
   if (one.kind === 'form') part = withMark(part as Form, transfer.mark, source.mark);
+  if (one.kind === 'routine') part = forRecordsOf(part as Routine, marked(both, transfer.mark, source.mark));
   return { part, lines };
 }
 
@@ -284,6 +286,12 @@ const optionsOf = ({ fields }: MergedSource, now: FieldId): Readonly<Record<stri
 const forSource = (view: View, isMarked: Expression): View => ({
   ...view,
   filter: allOf([isMarked, ...(view.filter ? [view.filter] : [])]),
+});
+
+/** A routine of a merged table runs for the records that come from there. */
+const forRecordsOf = (routine: Routine, isMarked: Expression): Routine => ({
+  ...routine,
+  where: allOf([isMarked, ...(routine.where ? [routine.where] : [])]),
 });
 
 /** Whatever is entered by a form of a merged table says where it comes from, unseen. */

@@ -17,6 +17,7 @@ import { holdRules } from '../holdRules';
 import { recalculate } from '../recalculate';
 import { writeEdits } from '../writeEdits';
 import { requireEditable, requireEntered } from '../writeRights';
+import { NeedsOptions } from './needsOptions';
 import { meeting, type Frame, type FrameRow } from './frame';
 import { countFailure, keeperOf, keptOf, routineHash, type Kept } from './keeping';
 import { runnerOf } from './steps/registry';
@@ -163,6 +164,8 @@ export async function runRoutines(run: Following, first: Happened | readonly Set
     { happened: first, chain: [] },
   ];
   const keepers = new Map<string, Promise<WorkspaceAccess | null>>();
+  // A day begins, whatever a routine makes of it.
+  const goesOn = 'known' in first && first.newDay === true;
   let place = 0;
   for (let at = waiting.shift(); at; at = waiting.shift()) {
     const { happened, chain } = at;
@@ -182,7 +185,7 @@ export async function runRoutines(run: Following, first: Happened | readonly Set
       const ids = one.ids.filter((id) => !before.has(id));
       if (ids.length === 0) continue;
       for (const id of ids) before.add(id);
-      const result = await runOne(run, { ...one, ids }, stands, chain, () => ++place, keepers);
+      const result = await runOne(run, { ...one, ids }, stands, chain, () => ++place, keepers, goesOn);
       if (!result) continue;
       done.runs.push(result.done);
       const { running } = result;
@@ -209,6 +212,7 @@ async function runOne(
   chain: readonly Routine[],
   nextStep: () => number,
   keepers: Map<string, Promise<WorkspaceAccess | null>>,
+  goesOn: boolean,
 ): Promise<{ readonly done: RunDone; readonly running: Running | null } | null> {
   const { client } = run;
   const began = performance.now();
@@ -233,7 +237,7 @@ async function runOne(
     steps,
   });
   const running = new Running(run, keeper ?? run.access, routine, nextStep);
-  const isSafe = routine.failing === 'goOn';
+  const isSafe = goesOn || routine.failing === 'goOn';
   if (isSafe) await client.query('savepoint routine');
   try {
     requireRunnable(keeper, chain, routine);
@@ -243,7 +247,12 @@ async function runOne(
       await client.query(sql`update loom.routines set failures = 0, problem = null where id = ${routine.id}`);
     return { done: doneOf(running.steps, null), running };
   } catch (error) {
-    const refusal = error instanceof Refusal ? error : constraintRefusal(run.access, error);
+    const refusal =
+      error instanceof Refusal
+        ? error
+        : goesOn && error instanceof NeedsOptions
+          ? new Refusal(422, { message: `${error.words.join(', ')} would have to join a list first.` })
+          : constraintRefusal(run.access, error);
     if (!refusal) throw error;
     const done = doneOf(running.steps, refusal.problem.message);
     if (!isSafe) throw new RoutineFailed(routine, done, refusal);

@@ -1,4 +1,4 @@
-import { dependenciesOf } from '$core/flow/dependencies';
+import { dependenciesOf, dependsOnDay } from '$core/flow/dependencies';
 import { lostIn } from '$core/routines/routine';
 import { scopeOf } from '$core/routines/scope';
 import type { Scalar } from '$core/types/expression';
@@ -28,6 +28,8 @@ export interface Happened {
   readonly history: readonly HistoryRow[];
   /** The form by which records were entered. */
   readonly form: string | null;
+  /** A new day began: what asks for the day may hold by now of any record. */
+  readonly newDay?: true;
 }
 
 interface Standing {
@@ -86,7 +88,8 @@ const setOffBy: {
     }
     return ids;
   },
-  comesTrue: async (run, { known }, { routine, table }, { condition }) => {
+  comesTrue: async (run, { known, newDay }, { routine, table }, { condition }) => {
+    if (newDay && dependsOnDay(condition)) return cameTrue(run, table, routine, null);
     const on = dependenciesOf(run.workspace.model, condition).on;
     const { ids } = await affectedRecords(run, known, table, on);
     return ids === 'all'
