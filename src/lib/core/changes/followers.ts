@@ -47,9 +47,10 @@ export function partsThatFollow(
     dependenciesOf(before, condition).on.some(({ path: steps, field }) => field === old.id || steps.includes(old.id));
   const turned = (condition: Expression): Expression => {
     const table = tableRead(before, condition);
-    return table && reads(condition)
-      ? (checkCondition(after, table.id, turnedText(before, table, condition, old, path)).expression ?? condition)
-      : condition;
+    if (!table || !reads(condition)) return condition;
+    // A routine has formulas of any type.
+    const check = condition.type.is === 'boolean' ? checkCondition : checkFormula;
+    return check(after, table.id, turnedText(before, table, condition, old, path)).expression ?? condition;
   };
   return [null, ...before.tables].flatMap((table) =>
     allParts(table ?? before).flatMap((one): Change[] => {

@@ -112,7 +112,7 @@ export function follow(
       const turned = (condition: Expression): Expression => {
         const table = tableRead(before, condition);
         if (!table || !readsReplaced(before, condition, replacements)) return condition;
-        const now = followed(before, both, table.id, condition, replacements, true);
+        const now = followed(before, both, table.id, condition, replacements, condition.type.is === 'boolean');
         lines.push(lineOf(before, words, condition, now));
         return now.ok ? now.expression : condition;
       };

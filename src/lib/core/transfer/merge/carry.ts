@@ -216,7 +216,8 @@ function carriedPart(
   const turned = (condition: Expression): Expression => {
     const about = tableRead(model, condition)?.id ?? source.table;
     const isMerged = transfer.sources.some(({ table: one }) => one === about);
-    const now = follows(model, both, isMerged ? transfer.to : about, condition, replacements, true);
+    const isCondition = condition.type.is === 'boolean';
+    const now = follows(model, both, isMerged ? transfer.to : about, condition, replacements, isCondition);
     const words = `the ${partOf(one.kind).word} “${one.part.label}” of ${table.label}`;
     if (source.table !== transfer.to || (now.ok && now.text !== printFormula(model, condition)))
       lines.push(lineOf(model, words, condition, now));
