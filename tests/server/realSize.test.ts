@@ -50,6 +50,7 @@ beforeAll(async () => {
   running = await startServer(url);
 });
 afterAll(async () => {
+  await running.sending.stop();
   await running.listener.stop();
   await Promise.all([running.pool.end(), running.reads.end(), running.downloads.end()]);
   await drop();

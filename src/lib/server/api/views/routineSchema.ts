@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import { recordId } from '../../base/numbers';
 
 const name = Joi.string().max(200);
 const formula = Joi.string().max(20_000);
@@ -21,7 +22,11 @@ const when = Joi.object({
   condition: formula.description('comesTrue: what did not hold before and holds now'),
   form: name.description('sent: the form; any unless said'),
   field: name.description('dateNear: the day'),
-  days: Joi.number().integer().description('dateNear: so many days after it; before it is negative'),
+  days: Joi.number()
+    .integer()
+    .min(-3660)
+    .max(3660)
+    .description('dateNear: so many days after it; before it is negative'),
   every: Joi.string().valid('day', 'week', 'month'),
   day: Joi.number()
     .integer()
@@ -61,7 +66,7 @@ const step = Joi.object({
   field: name,
   word: formula,
   to: Joi.array()
-    .items(Joi.object({ person: Joi.number().integer().min(1), formula }).xor('person', 'formula'))
+    .items(Joi.object({ person: recordId, formula }).xor('person', 'formula'))
     .max(50),
   subject: template,
   address: Joi.string().max(2000),
