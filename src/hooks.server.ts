@@ -16,13 +16,13 @@ let running: Promise<Running> | null = null;
 export const init: ServerInit = async () => {
   if (building) return;
   running = startServer(process.env.DATABASE_URL);
-  const { pool, reads, downloads, listener, webhooks, sending } = await running;
+  const { pool, reads, downloads, listener, webhooks, sending, queue } = await running;
   // Said by the Node adapter once no request is open any more.
   process.on(
     'sveltekit:shutdown',
     () =>
       void Promise.all([webhooks.stop(), sending.stop().catch(() => undefined)]).then(() =>
-        Promise.all([listener.stop(), endJobs(pool), ...[pool, reads, downloads].map((one) => one.end())]),
+        Promise.all([listener.stop(), endJobs(pool), ...[pool, reads, downloads, queue].map((one) => one.end())]),
       ),
   );
 };

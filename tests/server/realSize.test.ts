@@ -52,7 +52,7 @@ beforeAll(async () => {
 afterAll(async () => {
   await running.sending.stop();
   await running.listener.stop();
-  await Promise.all([running.pool.end(), running.reads.end(), running.downloads.end()]);
+  await Promise.all([running.pool.end(), running.queue.end(), running.reads.end(), running.downloads.end()]);
   await drop();
 });
 

@@ -5,23 +5,25 @@ import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
 import type { Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { beginIntake, correctIntake, readIntake } from '$server/intake/intakes';
-import { startLoad } from '$server/intake/load/loading';
+import { dryRun, startLoad } from '$server/intake/load/loading';
 import { beginDays } from '$server/records/day';
 import { runTimed } from '$server/routines/timed';
-import { sendOutgoing } from '$server/sending/outgoing';
+import { openPool } from '$server/database/pool';
+import { beginSending, freeLost, queueConnections, sendOutgoing } from '$server/sending/outgoing';
 import { setMailRefuses } from '$server/sending/mail';
-import { ask as asked, at, exported } from './calls';
+import { ask as asked, at, exported, transferred } from './calls';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
 
 let pool: Pool;
+let url: string;
 let drop: () => Promise<void>;
 let [ida, tom]: Person[] = [];
 let place: Place;
 let places = 0;
 
 beforeAll(async () => {
-  ({ pool, drop } = await freshDatabase('routines'));
+  ({ pool, url, drop } = await freshDatabase('routines'));
   [ida, tom] = [await makePerson(pool, 'Ida'), await makePerson(pool, 'Tom')];
 });
 afterAll(() => drop());
@@ -565,6 +567,31 @@ describe('messages and calls', () => {
     expect((await outgoing()).length).toBe(waiting);
   });
 
+  test('the queue sends by itself, also what a process that was killed had taken', async () => {
+    const messages = { ...writing, where: '', steps: writing.steps.slice(0, 1) };
+    await routine('lots', messages);
+    await place.write('lots', { update: [{ id: 1, values: { state: 'a' } }] });
+    const [{ id }] = (await outgoing()) as unknown as [{ id: number }];
+    await pool.query(
+      `update graphile_worker._private_jobs set locked_by = 'killed', locked_at = now() - interval '4 minutes'
+       where key = 'outgoing ' || $1`,
+      [id],
+    );
+    const queue = openPool(url, queueConnections);
+    const runner = await beginSending(pool, queue);
+    const state = async () => (await outgoing())[0]?.state;
+    try {
+      await place.write('lots', { update: [{ id: 1, values: { state: 'b' } }] });
+      await expect.poll(state, { timeout: 10_000 }).toBe('sent');
+      expect((await outgoing())[1]?.state).toBe('waiting');
+      await freeLost(pool);
+      await expect.poll(async () => (await outgoing())[1]?.state, { timeout: 10_000 }).toBe('sent');
+    } finally {
+      await runner.stop();
+      await queue.end();
+    }
+  });
+
   test.each([
     ['http://127.0.0.1/{code}', /this machine or a private network/],
     ['https://localhost/x', /this machine or a private network/],
@@ -719,5 +746,200 @@ describe('by the clock', () => {
     await place.write('lots', { update: [{ id: 2, values: { code: 'free' } }] });
     await runTimed(pool, day(3));
     expect(await rows('lots', 'code')).toEqual([['taken'], ['free']]);
+  });
+});
+
+describe('what holds whatever else happens', () => {
+  const counting = {
+    when: { on: 'comesTrue', condition: 'kg > 10' },
+    steps: [{ do: 'make', table: 'jars', fields: [{ field: 'mark', formula: 'code' }], result: 'Jar' }],
+  };
+  const marks = async () => (await rows('jars', 'mark')).map(([one]) => one);
+
+  test('a renamed field or option leaves a routine running, as it is the same', async () => {
+    await routine('lots', {
+      when: { on: 'changed', fields: ['kg'] },
+      where: 'kg > 0',
+      steps: [
+        ...season.steps.slice(0, 2),
+        { do: 'make', table: 'jars', fields: [{ field: 'mark', formula: 'state' }] },
+      ],
+    });
+    await place.change(
+      { do: 'changeField', table: 'lots', field: 'kg', set: { key: 'weight', label: 'Weight' } },
+      { do: 'changeField', table: 'seasons', field: 'name', set: { key: 'year_name', label: 'Year name' } },
+    );
+    expect((await all())[0]).toMatchObject({ tried: true, lost: [] });
+    await place.write('lots', { update: [{ id: 1, values: { weight: 5 } }] });
+    expect(await rows('lots', 'state')).toEqual([['in 2025']]);
+  });
+
+  test('a condition that an undo or a change of the structure made untrue can come true again', async () => {
+    await routine('lots', counting);
+    const { answer } = await ask('PATCH', '/tables/lots/records', { records: [{ id: 1, values: { kg: 11 } }] });
+    expect(await marks()).toEqual(['L0']);
+    await place.undo(answer.batch as number);
+    expect(await marks()).toEqual([]);
+    await place.write('lots', { update: [{ id: 1, values: { kg: 12 } }] });
+    expect(await marks()).toEqual(['L0']);
+    const fill = { work: 'fill', table: 'lots', set: [{ field: 'kg', formula: '1' }] };
+    await transferred(place, fill);
+    await place.write('lots', { update: [{ id: 1, values: { kg: 13 } }] });
+    expect(await marks()).toEqual(['L0', 'L0']);
+  });
+
+  test('whether a condition holds is the same whoever edits', async () => {
+    await place.insert('jars', { lot: 1, size: 20 }, { lot: 1, size: 1 });
+    await routine('lots', { ...counting, when: { on: 'comesTrue', condition: 'sum(jars.size) > 10 and kg > 5' } });
+    const role = await ask('POST', '/roles', {
+      label: 'Small jars',
+      others: { see: true, change: true },
+      tables: { jars: { see: 'size < 5', change: false } },
+    });
+    await ask('POST', '/members', { person: tom!.id, role: role.answer.id });
+    const edit = await ask('PATCH', '/tables/lots/records', { records: [{ id: 1, values: { kg: 6 } }] }, tom!);
+    expect(edit.status).toBe(200);
+    expect((await marks()).at(-1)).toBe('L0');
+  });
+
+  test('a blank that is looked for finds nothing, and makes nothing', async () => {
+    await routine('lots', {
+      when: { on: 'changed', fields: ['kg'] },
+      steps: [
+        {
+          do: 'find',
+          table: 'jars',
+          by: [
+            { field: 'mark', formula: 'code' },
+            { field: 'size', formula: 'season.kg' },
+          ],
+          make: true,
+        },
+      ],
+    });
+    for (const kg of [2, 3]) await place.write('lots', { update: [{ id: 1, values: { kg } }] });
+    expect(await marks()).toEqual([]);
+  });
+
+  test('a dry run of a load adds no word to a list, and sets nothing off', async () => {
+    await routine('lots', season);
+    const path = join(mkdtempSync(join(tmpdir(), 'loom-sent-')), 'lots.csv');
+    writeFileSync(path, 'Code,Day,Kg\nD1,2026-01-02,3\n');
+    const access = await place.access();
+    const { id } = await beginIntake(pool, access, [{ name: 'lots.csv', path }]);
+    await expect.poll(async () => (await readIntake(pool, access, id)).state, { timeout: 20_000 }).toBe('ready');
+    const into = { into: access.workspace.model.tables.find(({ key }) => key === 'lots')!.id, by: [], mode: 'add' };
+    await correctIntake(pool, access, id, { tables: { '0': into }, columns: {} } as never);
+    const before = (await ask('GET', '/model')).text;
+    const { receipt } = await dryRun(pool, await place.access(), id);
+    expect(receipt).toMatchObject({ dry: true });
+    expect((await ask('GET', '/model')).text).toBe(before);
+  });
+
+  test('what was set aside sets it off as it is fixed', async () => {
+    await place.change({
+      do: 'changeField',
+      table: 'lots',
+      field: 'state',
+      set: { type: 'number' },
+    } as never);
+    await routine('lots', {
+      when: { on: 'changed', fields: ['state'] },
+      steps: [{ do: 'option', table: 'tags', field: 'kind', word: "'w' || code" }],
+    });
+    await ask('POST', '/tables/lots/records/paste', {
+      fields: ['state'],
+      rows: [{ id: 1, cells: ['twelve'] }],
+      misfits: 'setAside',
+    });
+    const fixed = await ask('POST', '/tables/lots/fields/state/set-aside', {
+      do: 'replace',
+      text: 'twelve',
+      value: '12',
+    });
+    expect([fixed.status, fixed.answer.fixed]).toEqual([200, 1]);
+    expect((await ask('GET', '/model')).text).toContain('"label":"wL0"');
+  });
+});
+
+describe('who may not see a table', () => {
+  /** A table of Ida's own, with a routine that writes a word of it elsewhere. */
+  async function ownTable(): Promise<string> {
+    await place.change({ do: 'addTable', label: 'Diary', private: true, fields: [text('Word')] } as never);
+    await place.insert('diary', { word: 'xylophone' });
+    const id = await routine('diary', {
+      when: { on: 'button', inputs: [] },
+      steps: [
+        { do: 'make', table: 'diary', fields: [{ field: 'word', formula: "word || ' again'" }] },
+        { do: 'write', to: [{ formula: "'a@bees.example'" }], subject: '{word}', text: 'x' },
+      ],
+    });
+    expect((await ask('POST', `/routines/${id}/run`, { records: [1] })).status).toBe(200);
+    await ask('POST', '/members', { person: tom!.id, role: 'administrator' });
+    return id;
+  }
+
+  test('is told nothing of what its routine does, nor can press or try it, nor read with one of their own', async () => {
+    const id = await ownTable();
+    for (const path of ['/routines', '/routines/runs', '/outgoing']) {
+      expect((await ask('GET', path)).text).toMatch(path === '/routines' ? /Diary/ : /xylophone/);
+      expect((await ask('GET', path, undefined, tom!)).text).not.toMatch(/xylophone|Diary|Routine/);
+    }
+    expect((await ask('POST', `/routines/${id}/run`, { records: [1] }, tom!)).status).toBe(404);
+    expect((await ask('POST', '/tables/diary/routines/try', { routine: id, record: 1 }, tom!)).status).toBe(404);
+    const [{ id: hidden }] = (await place.access()).whole.model.tables.filter(
+      ({ key }) => key === 'diary',
+    ) as unknown as [{ id: string }];
+    for (const table of ['diary', hidden]) {
+      const spying = {
+        label: 'A',
+        when: { on: 'made' },
+        steps: [{ do: 'make', table, fields: [{ field: 'word', formula: 'code' }] }],
+      };
+      const { status, text: said } = await ask(
+        'POST',
+        '/tables/lots/routines/try',
+        { routine: spying, record: 1 },
+        tom!,
+      );
+      expect([status, said.includes('xylophone')]).toEqual([422, false]);
+    }
+  });
+
+  test('a keeper who may no longer see what it reads keeps it from running', async () => {
+    await ask('POST', '/members', { person: tom!.id, role: 'administrator' });
+    const part = {
+      label: 'Toms',
+      on: true,
+      when: { on: 'changed', fields: ['kg'] },
+      steps: [{ do: 'make', table: 'jars', fields: [{ field: 'mark', formula: 'season.name' }] }],
+    };
+    const plan = await ask(
+      'POST',
+      '/plans',
+      { changes: [{ do: 'addPart', kind: 'routine', table: 'lots', part }] },
+      tom!,
+    );
+    await ask('POST', `/plans/${String(plan.answer.id)}/apply`, {}, tom!);
+    const [{ id }] = (await all()) as [Out];
+    await ask('POST', '/tables/lots/routines/try', { routine: id, record: 1 }, tom!);
+    const role = await ask('POST', '/roles', {
+      label: 'No seasons',
+      others: { see: true, enter: true, change: true },
+      tables: { seasons: { see: false } },
+    });
+    await ask('PATCH', `/members/${tom!.id}`, { role: role.answer.id });
+    const { status, answer } = await ask('PATCH', '/tables/lots/records', { records: [{ id: 1, values: { kg: 9 } }] });
+    expect([status, answer.detail]).toEqual([422, expect.stringContaining('may not see all that it uses')]);
+  });
+
+  test('a role that hides something manages no routines', async () => {
+    const { status, answer } = await ask('POST', '/roles', {
+      label: 'Odd',
+      workspace: ['routines'],
+      others: { see: true },
+      tables: { lots: { see: 'kg > 1' } },
+    });
+    expect([status, answer.detail]).toEqual([422, expect.stringContaining('a role that manages routines')]);
   });
 });

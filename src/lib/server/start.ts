@@ -1,6 +1,6 @@
 import { availableParallelism } from 'node:os';
 import type { Runner } from 'graphile-worker';
-import { beginSending } from './sending/outgoing';
+import { beginSending, purgeOutgoing, queueConnections } from './sending/outgoing';
 import { allStructureDefects } from './health/repairStructure';
 import { watchAnalysts } from './analysts/analysts';
 import { migrateCatalogue } from './database/migrate';
@@ -22,8 +22,9 @@ export interface Running {
   readonly downloads: Pool;
   readonly listener: ChangeListener;
   readonly webhooks: Delivering;
-  /** What sends the messages and calls of routines. */
+  /** What sends the messages and calls of routines, and the connections that it does so over. */
   readonly sending: Runner;
+  readonly queue: Pool;
 }
 
 /**
@@ -45,19 +46,23 @@ export async function startServer(url: string | undefined): Promise<Running> {
   await listener.start();
   await beginDays(pool);
   const webhooks = beginDelivering(pool, listener);
-  const sending = await beginSending(pool);
+  const queue = openPool(url, queueConnections);
+  const sending = await beginSending(pool, queue);
   const calendar = setInterval(() => void beginDays(pool).catch((error: unknown) => log.incident(error)), 60_000);
   calendar.unref();
   setInterval(() => void watchAnalysts(pool).catch((error: unknown) => log.incident(error)), 10_000).unref();
   const indexes = setInterval(() => void keepAllIndexes(pool).catch((error: unknown) => log.incident(error)), 600_000);
   indexes.unref();
   const purge = () =>
-    void Promise.all([purgeExpired(pool), purgeDeliveries(pool)]).catch((error: unknown) => log.incident(error));
+    void Promise.all([purgeExpired(pool), purgeDeliveries(pool), purgeOutgoing(pool)]).catch((error: unknown) =>
+      log.incident(error),
+    );
   purge();
   setInterval(purge, 3_600_000).unref();
   return {
     webhooks,
     sending,
+    queue,
     pool,
     reads: openPool(url, 8, readSettings),
     downloads: openPool(url, 4, { max_parallel_workers_per_gather: parallel }),

@@ -106,8 +106,8 @@ function readRights(model: Model, table: Table | null, json: TableRightsJson, at
 }
 
 /**
- * Whether a role can be. Whoever changes a table's structure, brings data in, or says who sees what, works on all of it:
- * a role that hides some of it cannot allow that.
+ * Whether a role can be. Whoever changes a table's structure, brings data in, manages routines, or says who sees what,
+ * works on all of it: a role that hides some of it cannot allow that.
  */
 export function checkRole(model: Model, role: Role): Result<true> {
   if (builtInRoles.some(({ label }) => label.toLowerCase() === role.label.toLowerCase()))
@@ -126,7 +126,7 @@ export function checkRole(model: Model, role: Role): Result<true> {
     const why = hidden ? `“${hidden.label}” is hidden` : 'not all records are seen';
     if (rights.design && isCut)
       return bad(`${what}: ${why}, so its structure cannot be changed.`, 'Take one of the two back.', `${at}/design`);
-    for (const right of ['bringIn', 'design', 'people'] as const)
+    for (const right of ['bringIn', 'design', 'people', 'routines'] as const)
       if (has(role, right) && isCut)
         return bad(
           `${what}: ${why}, so a role that ${wholeWords[right]} cannot have it so.`,
@@ -147,7 +147,12 @@ export function checkRole(model: Model, role: Role): Result<true> {
 }
 
 /** Rights that go with seeing everything, in words behind “a role that”. */
-const wholeWords = { design: 'makes tables', bringIn: 'brings data in', people: 'manages people' } as const;
+const wholeWords = {
+  design: 'makes tables',
+  bringIn: 'brings data in',
+  people: 'manages people',
+  routines: 'manages routines',
+} as const;
 
 /** What one may do in a workspace, in words. */
 export const rightWords: Readonly<Record<WorkspaceRight, string>> = {

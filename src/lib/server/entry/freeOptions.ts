@@ -7,6 +7,7 @@ import { withWorkspace } from '../access/lock';
 import { requireChanges } from '../access/changeRights';
 import { authorize, refreshAccess, tableAt, type WorkspaceAccess } from '../access/workspaceAccess';
 import { NeedsOptions } from '../records/routines/needsOptions';
+import { noteFailure, RoutineFailed } from '../records/routines/runRoutines';
 import type { Pool } from '../database/pool';
 import { optionId } from '$core/fieldTypes/option';
 import { applyStructure } from '../structure/structure';
@@ -61,12 +62,16 @@ export const growth = (
 /** So often words of routines join lists before what needs them is done. */
 const mostLists = 8;
 
-/** Does a work in a transaction; where a routine in it needs words in a list, they join it first, and it begins again. */
-export async function joiningLists<T>(pool: Pool, access: WorkspaceAccess, work: () => Promise<T>): Promise<T> {
+/**
+ * Does what may set routines off, in a transaction of its own. Where one needs words in a list they join it first, and it
+ * begins again; one that failed, so that nothing of it stands, is written down.
+ */
+export async function settingOff<T>(pool: Pool, access: WorkspaceAccess, work: () => Promise<T>): Promise<T> {
   for (let again = 0; ; again++)
     try {
       return await work();
     } catch (error) {
+      if (error instanceof RoutineFailed) await noteFailure(pool, access, error);
       if (!(error instanceof NeedsOptions) || again === mostLists) throw error;
       await joinList(pool, access, error);
     }

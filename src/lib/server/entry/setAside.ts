@@ -14,7 +14,7 @@ import type { Client, Pool } from '../database/pool';
 import { notHere, refuse } from '../base/refusal';
 import { applyEdits, type Writing } from '../records/applyEdits';
 import { constraintRefusal } from '../records/constraint';
-import { growth, isOpenList, newWordsOf } from './freeOptions';
+import { growth, isOpenList, newWordsOf, settingOff } from './freeOptions';
 import { pairEdits } from '../records/pairs';
 import { asideSeen } from '../query/asideSeen';
 import { titleSql } from '../query/selection';
@@ -162,29 +162,31 @@ export async function fixSetAside(
 ): Promise<Fixed> {
   requireRight(given, 'write');
   try {
-    return await withWorkspace(pool, given, 'exclusive', async (client, access) => {
-      const table = tableAt(access, tableKey);
-      const seen = fieldNamed(tableAt(seeing(access), tableKey), fieldKey);
-      const stored = seen && table.fields.find(({ id }) => id === seen.id);
-      if (!stored) throw notHere('field');
-      const entries = await openEntries(client, access, table, stored, 'text' in fix ? fix.text : undefined);
-      // Words that a correction brings to an open list are its options from then on.
-      const words =
-        fix.do !== 'leave' && isOpenList(stored) ? newWordsOf(stored.type, wordsOf(stored, fix, entries)) : [];
-      const grows = isOpenList(stored) && words.length > 0 ? growth(table, stored, words) : null;
-      const field = grows?.set.type ? { ...stored, type: grows.set.type } : stored;
-      const values =
-        fix.do === 'leave' ? new Map<number, Scalar>() : await fixedValues(client, access, field, fix, entries);
-      const settled = fix.do === 'leave' ? entries : entries.filter(({ id }) => values.has(id));
-      if (dry || settled.length === 0)
-        return { batch: null, fixed: settled.length, left: entries.length - settled.length };
-      const writing: Writing = { client, access, exclusive: true };
-      const batch = await writeFixed(writing, table, field, settled, values, fix, grows);
-      await client.query(
-        sql`update loom.set_aside set settled_by = ${batch} where id = any(${settled.map(({ id }) => id)})`,
-      );
-      return { batch, fixed: settled.length, left: entries.length - settled.length };
-    });
+    return await settingOff(pool, given, () =>
+      withWorkspace(pool, given, 'exclusive', async (client, access) => {
+        const table = tableAt(access, tableKey);
+        const seen = fieldNamed(tableAt(seeing(access), tableKey), fieldKey);
+        const stored = seen && table.fields.find(({ id }) => id === seen.id);
+        if (!stored) throw notHere('field');
+        const entries = await openEntries(client, access, table, stored, 'text' in fix ? fix.text : undefined);
+        // Words that a correction brings to an open list are its options from then on.
+        const words =
+          fix.do !== 'leave' && isOpenList(stored) ? newWordsOf(stored.type, wordsOf(stored, fix, entries)) : [];
+        const grows = isOpenList(stored) && words.length > 0 ? growth(table, stored, words) : null;
+        const field = grows?.set.type ? { ...stored, type: grows.set.type } : stored;
+        const values =
+          fix.do === 'leave' ? new Map<number, Scalar>() : await fixedValues(client, access, field, fix, entries);
+        const settled = fix.do === 'leave' ? entries : entries.filter(({ id }) => values.has(id));
+        if (dry || settled.length === 0)
+          return { batch: null, fixed: settled.length, left: entries.length - settled.length };
+        const writing: Writing = { client, access, exclusive: true };
+        const batch = await writeFixed(writing, table, field, settled, values, fix, grows);
+        await client.query(
+          sql`update loom.set_aside set settled_by = ${batch} where id = any(${settled.map(({ id }) => id)})`,
+        );
+        return { batch, fixed: settled.length, left: entries.length - settled.length };
+      }),
+    );
   } catch (error) {
     throw constraintRefusal(given, error) ?? error;
   }

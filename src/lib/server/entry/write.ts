@@ -15,12 +15,11 @@ import { constraintRefusal } from '../records/constraint';
 import { refuseAll, type DraftProblem } from '../records/draftChecks';
 import type { TableEdits } from '../records/edits';
 import { keepAside, type SetAsideRow } from '../records/keepAside';
-import { noteFailure, RoutineFailed } from '../records/routines/runRoutines';
 import { isHeldByDatabase } from '../records/rules';
 import { VersionClash } from '../records/updateRecords';
 import { requireWritable } from '../records/writeRights';
 import { editedFields, type RecordEdits } from './edits';
-import { addFreeOptions, joiningLists } from './freeOptions';
+import { addFreeOptions, settingOff } from './freeOptions';
 import { settle } from './settle';
 import { clashRefusal, placed, reachRefusal, SeveralProblems } from './writeRefusals';
 
@@ -59,7 +58,7 @@ export async function writeRecords(
   requireWritable(given, tableAt(given, name), edits);
   const access = await addFreeOptions(pool, given, tableAt(given, name), edits);
   try {
-    return await joiningLists(pool, access, () =>
+    return await settingOff(pool, access, () =>
       withWorkspace(
         pool,
         access,
@@ -86,7 +85,6 @@ export async function writeRecords(
       ),
     );
   } catch (error) {
-    if (error instanceof RoutineFailed) await noteFailure(pool, access, error);
     if (error instanceof RulesBroken) throw refuseAll(placed(error, tableAt(access, name), edits));
     if (error instanceof ReachesMany) throw await reachRefusal(pool, access, tableAt(access, name), edits);
     if (error instanceof VersionClash) throw clashRefusal(access, error, edits);

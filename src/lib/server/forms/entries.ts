@@ -16,6 +16,7 @@ import type { ReceivedFile } from '../files/uploaded';
 import { Refusal, refuse } from '../base/refusal';
 import { meetAll } from '../query/candidates';
 import { writeRecords, type WriteAnswer } from '../entry/write';
+import { RoutineFailed } from '../records/routines/runRoutines';
 import { endOf, type OpenForm } from './addresses';
 
 /**
@@ -241,6 +242,9 @@ async function notOffered(
 function asEntryRefusal(error: Refusal): Refusal {
   const { message, at } = error.problem;
   const field = typeof at === 'string' ? /^\/records\/0\/values\/(.+)$/.exec(at)?.[1] : undefined;
+  // What a routine of theirs makes of it is nothing for those outside.
+  if (error instanceof RoutineFailed)
+    return refuse(422, 'This cannot be taken just now.', 'Send it again later, or tell whoever gave you the address.');
   if (error.status !== 422) return error;
   return field === undefined
     ? refuse(422, message, 'Correct it, then send it again.')

@@ -13,7 +13,7 @@ import { recalculate } from './recalculate';
 import { recordBatch } from './recordBatch';
 import { keepOutgoing } from './routines/outgoing';
 import { keepRuns, noneRan, runRoutines } from './routines/runRoutines';
-import { routinesOn } from './routines/triggered';
+import { keepTruth } from './routines/triggered';
 import { holdRules } from './holdRules';
 import { writeEdits } from './writeEdits';
 import { requireEditable, requireEntered } from './writeRights';
@@ -28,6 +28,8 @@ export interface Writing {
   readonly reportProgress?: ReportProgress;
   /** Whether an edit with very many consequences is to ask first. */
   readonly ask?: boolean;
+  /** It is rolled back. */
+  readonly tries?: boolean;
   /** Nothing is set off by it: it is tried, or brings back what was. */
   readonly quiet?: boolean;
 }
@@ -63,14 +65,9 @@ export async function applyEdits(
   const followed = await recalculate(run, effects);
   await requireEntered(client, access, edits, inserted);
   await holdRules(writing, edits, inserted);
-  const ran =
-    writing.quiet || routinesOn(model).length === 0
-      ? noneRan
-      : await runRoutines(run, {
-          known: followed.known,
-          history: [...history, ...followed.history],
-          form: info.form ?? null,
-        });
+  const happened = { known: followed.known, history: [...history, ...followed.history], form: info.form ?? null };
+  if (writing.quiet) await keepTruth(run, followed.known);
+  const ran = writing.quiet ? noneRan : await runRoutines(run, happened);
   const edited = [...new Gathered(effects).changedFields(), ...ran.changed];
   const tables = [
     ...edits.map(({ table }) => table),

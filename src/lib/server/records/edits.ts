@@ -50,6 +50,8 @@ export interface HistoryRow {
 export interface Following extends Recalculation {
   /** Over everything: for what deletion rules make of records that leave a feed. */
   readonly access: WorkspaceAccess;
+  /** It is rolled back: routines ask for nothing that stands outside of the transaction. */
+  readonly tries?: boolean;
 }
 
 /** What one statement of a write did. */

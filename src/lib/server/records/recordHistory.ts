@@ -86,10 +86,12 @@ export async function recordHistory(
   return pageOf(sorted, end, ({ batch }) => batch);
 }
 
-/** A routine by its label today. */
-const routineLabel = ({ workspace }: WorkspaceAccess, id: string): string =>
-  workspace.model.tables.flatMap((table) => partsOf(table, 'routine')).find((one) => one.id === id)?.label ??
-  'a routine';
+/** A routine by its label today, where its table is seen. */
+const routineLabel = ({ whole, sight }: WorkspaceAccess, id: string): string =>
+  whole.model.tables
+    .filter((table) => findTable(sight, table.id))
+    .flatMap((table) => partsOf(table, 'routine'))
+    .find((one) => one.id === id)?.label ?? 'a routine';
 
 /** What the record was before it was moved here, as far as those tables are seen here. */
 async function placesBefore(pool: Pool, access: WorkspaceAccess, table: Table, id: number) {

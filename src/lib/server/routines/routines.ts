@@ -1,3 +1,5 @@
+import { counted } from '$core/base/counted';
+import { findTable } from '$core/model/model';
 import { lostIn, printRoutine, readRoutine, sentenceOf } from '$core/routines/routine';
 import { takeValue, type EnteredType } from '$core/fieldTypes/registry';
 import type { Problem } from '$core/base/problem';
@@ -9,15 +11,15 @@ import type { Table } from '$core/types/model';
 import { partsOf } from '$core/types/part';
 import type { Routine } from '$core/types/routine';
 import { withWorkspace } from '../access/lock';
-import { acting, requireRight, tableAt, type WorkspaceAccess } from '../access/workspaceAccess';
+import { requireRight, seeing, tableAt, type WorkspaceAccess } from '../access/workspaceAccess';
 import { notHere, Refusal, refuse } from '../base/refusal';
 import { sql } from '../base/sql';
-import type { Pool } from '../database/pool';
-import { joiningLists } from '../entry/freeOptions';
+import type { Client, Pool } from '../database/pool';
+import { settingOff } from '../entry/freeOptions';
 import { readByIds } from '../query/read';
 import { applyRuns } from '../records/routines/applyRuns';
-import { keptOf, mostFailures, routineHash } from '../records/routines/keeping';
-import { noteFailure, RoutineFailed, tryRoutine } from '../records/routines/runRoutines';
+import { isReady, keptOf, mostFailures, routineHash } from '../records/routines/keeping';
+import { tryRoutine } from '../records/routines/runRoutines';
 import { numberingsOf } from '../transfer/sequences';
 
 /** A routine as those see it who manage routines. */
@@ -68,7 +70,7 @@ export async function listRoutines(pool: Pool, access: WorkspaceAccess): Promise
       routine: printRoutine(model, table, routine),
       sentence: sentenceOf(model, table, routine),
       lost: lostIn(model, table, routine),
-      tried: stands?.tried.includes(routineHash(model, table, routine)) === true,
+      tried: stands?.tried.includes(routineHash(routine)) === true,
       paused: stands?.paused ?? false,
       failures: stands?.failures ?? 0,
       problem: stands?.problem ?? null,
@@ -117,16 +119,17 @@ export async function tryOn(
 ): Promise<RoutineTried> {
   requireRight(access, 'routines');
   return withWorkspace(pool, access, 'exclusive', async (client, now) => {
-    const table = tableAt(now, name);
-    const { model } = now.workspace;
+    // By what they see: a routine of theirs reads nothing else, nor do they try one that does.
+    const seen = seeing(now);
+    const table = tableAt(seen, name);
     const routine =
-      typeof wish.routine === 'string' ? ofTable(now, table, wish.routine) : read(now, table, wish.routine);
-    const [seen] = await readByIds(client, access, table, [wish.record]);
-    if (!seen) throw notHere('record');
+      typeof wish.routine === 'string' ? standing(seen, table, wish.routine) : draft(seen, table, wish.routine);
+    const [record] = await readByIds(client, seen, table, [wish.record]);
+    if (!record) throw notHere('record');
     const schemas = [now.workspace, ...now.workspace.peers].map(({ key }) => key);
     const restored = await numberingsOf(client, schemas);
     await client.query('savepoint tried');
-    const run = { client, access: now, workspace: now.workspace, exclusive: true };
+    const run = { client, access: now, workspace: now.workspace, exclusive: true, tries: true };
     const asked = askedOf(routine, wish.inputs ?? {});
     const tried = await tryRoutine(run, { routine, table, ids: [wish.record], asked });
     await client.query('rollback to savepoint tried');
@@ -134,20 +137,23 @@ export async function tryOn(
     if (tried.problem === null && tried.met && typeof wish.routine === 'string')
       await client.query(sql`
         insert into loom.routine_tries (workspace, routine, hash)
-        values (${now.workspace.id}, ${routine.id}, ${routineHash(model, table, routine)})
+        values (${now.workspace.id}, ${routine.id}, ${routineHash(routine)})
         on conflict do nothing
       `);
-    return { ...tried, sentence: sentenceOf(model, table, routine) };
+    return { ...tried, sentence: sentenceOf(seen.workspace.model, table, routine) };
   });
 }
 
-function ofTable(access: WorkspaceAccess, table: Table, id: string): Routine {
+/** A routine of a table that stands, of which somebody sees all that it uses. */
+function standing(access: WorkspaceAccess, table: Table, id: string): Routine {
   const one = found(access, id);
   if (one.table.id !== table.id) throw notHere('routine');
+  const [lost] = lostIn(access.workspace.model, table, one.routine);
+  if (lost) throw refuse(422, `This cannot be tried: ${lost}.`, 'Change it first.', '/routine');
   return one.routine;
 }
 
-function read(access: WorkspaceAccess, table: Table, json: Written): Routine {
+function draft(access: WorkspaceAccess, table: Table, json: Written): Routine {
   const routine = readRoutine(access.workspace.model, table, 'draft', json);
   if (!routine.ok) throw new Refusal(422, { ...routine.problem, at: `/routine${String(routine.problem.at ?? '')}` });
   return routine.value;
@@ -162,33 +168,31 @@ export async function runByHand(
   inputs: Written,
 ): Promise<{ readonly batch: number | null; readonly records: number }> {
   requireRight(access, 'write');
-  try {
-    return await joiningLists(pool, access, () =>
-      withWorkspace(pool, access, 'exclusive', async (client, now) => {
-        const { routine, table } = found(now, id);
-        if (routine.when.on !== 'button')
-          throw refuse(409, `${routine.label} is not run by hand.`, 'It runs by itself; try it to see what it does.');
-        await requireReady(pool, now, table, routine);
-        const seen = await readByIds(client, access, tableAt(access, table.key), records);
-        if (seen.length < new Set(records).size) throw notHere('record');
-        const ids = seen.map((record) => record.id);
-        const asked = askedOf(routine, inputs);
-        const title = `${routine.label}: by hand for ${ids.length.toLocaleString('en')} ${ids.length === 1 ? 'record' : 'records'} of ${table.label}`;
-        const writing = { client, access: acting(now), exclusive: true };
-        const { batch, ran } = await applyRuns(writing, [{ routine, table, ids, asked }], { kind: 'edit', title });
-        return { batch, records: ran.runs[0]?.records ?? 0 };
-      }),
-    );
-  } catch (error) {
-    if (error instanceof RoutineFailed) await noteFailure(pool, access, error);
-    throw error;
-  }
+  return settingOff(pool, access, () =>
+    withWorkspace(pool, access, 'exclusive', async (client, now) => {
+      const { routine, table } = found(now, id);
+      // Of a table that they do not see nobody is told that it has a routine.
+      const seen = findTable(now.sight, table.id);
+      if (!seen) throw notHere('routine');
+      if (routine.when.on !== 'button')
+        throw refuse(409, `${routine.label} is not run by hand.`, 'It runs by itself; try it to see what it does.');
+      await requireReady(client, now, table, routine);
+      const shown = await readByIds(client, seeing(now), seen, records);
+      if (shown.length < new Set(records).size) throw notHere('record');
+      const ids = shown.map((record) => record.id);
+      const asked = askedOf(routine, inputs);
+      const title = `${routine.label}: by hand for ${counted(ids.length, 'record')} of ${table.label}`;
+      const writing = { client, access: now, exclusive: true };
+      const { batch, ran } = await applyRuns(writing, [{ routine, table, ids, asked }], { kind: 'edit', title });
+      return { batch, records: ran.runs[0]?.records ?? 0 };
+    }),
+  );
 }
 
 /** Refuses a routine that is off, held, paused or untried. */
-async function requireReady(pool: Pool, access: WorkspaceAccess, table: Table, routine: Routine): Promise<void> {
+async function requireReady(client: Client, access: WorkspaceAccess, table: Table, routine: Routine): Promise<void> {
   const { model } = access.workspace;
-  const kept = (await keptOf(pool, [routine.id])).get(routine.id);
+  const kept = (await keptOf(client, [routine.id])).get(routine.id);
   const [lost] = lostIn(model, table, routine);
   const why = !routine.on
     ? 'it is switched off'
@@ -196,7 +200,7 @@ async function requireReady(pool: Pool, access: WorkspaceAccess, table: Table, r
       ? lost
       : kept?.paused
         ? `it failed ${mostFailures} times in a row and is paused`
-        : !kept?.tried.includes(routineHash(model, table, routine))
+        : !isReady(routine, kept)
           ? 'it was not tried as it is'
           : null;
   if (why !== null)

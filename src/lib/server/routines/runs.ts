@@ -1,10 +1,10 @@
 import type { StepDone } from '$core/routines/log';
 import { findTable } from '$core/model/model';
-import { partsOf } from '$core/types/part';
 import { requireRight, type WorkspaceAccess } from '../access/workspaceAccess';
 import { pageOf, type Listed } from '../base/listed';
 import { sql } from '../base/sql';
 import type { Pool } from '../database/pool';
+import { seenRoutines } from './seenRoutines';
 
 /** A run of a routine, as the log has it. */
 export interface RunOut {
@@ -36,21 +36,20 @@ export async function listRuns(
   of: { readonly routine?: string; readonly batch?: number; readonly after?: number; readonly limit: number },
 ): Promise<Listed<RunOut>> {
   requireRight(access, 'routines');
+  const labels = seenRoutines(access);
   const { rows } = await pool.query<RunOut & { tableId: string; chain: string[] }>(sql`
     select r.id, r.at, r.routine, r.table_id as "tableId", p.name as by, r.chain, r.batch, r.records,
       to_jsonb(r.first) as first, r.took, r.problem, r.steps
     from loom.routine_runs r left join loom.people p on p.id = r.person
-    where r.workspace = ${access.workspace.id}
+    where r.workspace = ${access.workspace.id} and r.routine = any(${[...labels.keys()]}::text[])
       and (${of.routine ?? null}::text is null or r.routine = ${of.routine ?? null})
       and (${of.batch ?? null}::bigint is null or r.batch = ${of.batch ?? null})
       and (${of.after ?? null}::bigint is null or r.id < ${of.after ?? null})
     order by r.id desc limit ${of.limit + 1}
   `);
   const { model } = access.workspace;
-  const labels = new Map(
-    model.tables.flatMap((table) => partsOf(table, 'routine').map(({ id, label }) => [id, label] as const)),
-  );
-  const named = (id: string) => labels.get(id) ?? 'a routine that is gone';
+  // One that set it off may be gone, or not be seen.
+  const named = (id: string) => labels.get(id) ?? 'another routine';
   const page = pageOf(rows, of.limit, ({ id }) => id);
   return {
     ...page,

@@ -3,20 +3,19 @@ import { triggerKinds } from '$core/routines/triggers';
 import { counted } from '$core/base/counted';
 import { findField, valueTypeOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
-import { partsOf } from '$core/types/part';
 import type { Routine } from '$core/types/routine';
-import { isNull } from 'drizzle-orm';
+import { and, inArray, isNull } from 'drizzle-orm';
 import { withWorkspace } from '../access/lock';
 import { accessOfMember, systemAccess, withModel, type WorkspaceAccess } from '../access/workspaceAccess';
 import { homeOf, tableSql } from '../access/workspaceState';
 import { log } from '../base/log';
-import { joiningLists } from '../entry/freeOptions';
+import { settingOff } from '../entry/freeOptions';
 import { identifier, raw, sql, type Sql } from '../base/sql';
-import { workspaces } from '../database/catalogue';
+import { routines, workspaces } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { applyRuns } from '../records/routines/applyRuns';
-import { keptOf, routineHash } from '../records/routines/keeping';
-import { noteFailure, RoutineFailed } from '../records/routines/runRoutines';
+import { isReady, keptOf } from '../records/routines/keeping';
+import { RoutineFailed } from '../records/routines/runRoutines';
 import { routinesOn } from '../records/routines/triggered';
 
 /** Days that were missed are made good as far back as this; what is older nobody waits for any more. */
@@ -29,6 +28,8 @@ const shifted = (day: string, days: number): string =>
   new Date(Date.parse(`${day}T00:00:00Z`) + days * 86_400_000).toISOString().slice(0, 10);
 
 type Timed = Extract<Routine['when'], { readonly on: 'dateNear' | 'timetable' }>;
+
+const isTimed = (when: Routine['when']): when is Timed => triggerKinds(when).timed === true;
 
 /** Whether the clock sets a routine off on a day; a day that a month lacks is its last. */
 function isDue(when: Timed, day: string): boolean {
@@ -57,22 +58,25 @@ function recordsOn({ workspace }: WorkspaceAccess, table: Table, when: Timed, da
  * missed too. Any number of processes may do so.
  */
 export async function runTimed(pool: Pool, instant = new Date()): Promise<number> {
-  const rows = await catalogueOn(pool).select().from(workspaces).where(isNull(workspaces.deletedAt));
+  // Most workspaces have no routine, and a model is large.
+  const rows = await catalogueOn(pool)
+    .select()
+    .from(workspaces)
+    .where(
+      and(
+        isNull(workspaces.deletedAt),
+        inArray(workspaces.id, catalogueOn(pool).select({ id: routines.workspace }).from(routines)),
+      ),
+    );
   let ran = 0;
   for (const row of rows) {
-    if (
-      !row.model.tables.some((table) =>
-        partsOf(table, 'routine').some(({ on, when }) => on && triggerKinds(when).timed),
-      )
-    )
-      continue;
     const whole = systemAccess(await withModel(pool, row));
     for (const { routine, table } of routinesOn(whole.workspace.model)) {
-      if (table.home !== undefined || (routine.when.on !== 'dateNear' && routine.when.on !== 'timetable')) continue;
+      if (table.home !== undefined || !isTimed(routine.when)) continue;
       const today = dayIn(row.zone, instant);
       const last = hourIn(row.zone, instant) >= routine.when.hour ? today : shifted(today, -1);
       for (let day = await nextDay(pool, routine.id, last); day !== null && day <= last; day = shifted(day, 1))
-        ran += await runDay(pool, whole, table, routine, routine.when, day);
+        ran += await runDay(pool, whole, routine.id, day);
     }
   }
   return ran;
@@ -88,26 +92,21 @@ async function nextDay(pool: Pool, id: string, last: string): Promise<string | n
   return next > last ? null : next < shifted(last, -mostMissed) ? shifted(last, -mostMissed) : next;
 }
 
-async function runDay(
-  pool: Pool,
-  given: WorkspaceAccess,
-  table: Table,
-  routine: Routine,
-  when: Timed,
-  day: string,
-): Promise<number> {
+async function runDay(pool: Pool, given: WorkspaceAccess, id: string, day: string): Promise<number> {
   try {
-    return await joiningLists(pool, given, () =>
+    return await settingOff(pool, given, () =>
       withWorkspace(pool, given, 'exclusive', async (client, access) => {
-        if (!(await take(client, routine.id, day))) return 0;
-        const kept = (await keptOf(client, [routine.id])).get(routine.id);
-        const hash = routineHash(access.workspace.model, table, routine);
-        if (!kept || kept.paused || !kept.tried.includes(hash) || !isDue(when, day)) return 0;
+        // As it is by now: it may have been changed, or switched off, since it was looked for.
+        const one = routinesOn(access.workspace.model).find(({ routine }) => routine.id === id);
+        if (!one || !isTimed(one.routine.when) || !(await take(client, id, day))) return 0;
+        const { routine, table } = one;
+        const kept = (await keptOf(client, [id])).get(id);
+        if (!isReady(routine, kept) || !isDue(one.routine.when, day)) return 0;
         const { rows } = await client.query<{ id: number }>(sql`
-        select r._id as id from ${tableSql(access.workspace, table)} r
-        where ${recordsOn(access, table, when, day)} order by 1
-      `);
-        const ids = rows.map(({ id }) => id);
+          select r._id as id from ${tableSql(access.workspace, table)} r
+          where ${recordsOn(access, table, one.routine.when, day)} order by 1
+        `);
+        const ids = rows.map((row) => row.id);
         if (ids.length === 0) return 0;
         const keeper = (await accessOfMember(client, kept.keeper, access)) ?? access;
         const title = `${routine.label}: on ${day} for ${counted(ids.length, 'record')} of ${table.label}`;
@@ -117,15 +116,12 @@ async function runDay(
       }),
     );
   } catch (error) {
-    if (!(error instanceof RoutineFailed)) {
-      log.incident(error, { routine: routine.id });
-      return 0;
-    }
+    if (!(error instanceof RoutineFailed)) log.incident(error, { routine: id });
     // The day is over for it all the same: it would fail with each minute.
-    await noteFailure(pool, given, error);
-    await pool.query(sql`
-      update loom.routines set done_through = greatest(done_through, ${day}::date) where id = ${routine.id}
-    `);
+    else
+      await pool.query(sql`
+        update loom.routines set done_through = greatest(done_through, ${day}::date) where id = ${id}
+      `);
     return 0;
   }
 }

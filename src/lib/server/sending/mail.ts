@@ -13,6 +13,9 @@ export interface Mail {
   readonly sentFor: string;
 }
 
+/** A mail server has so long for each of its answers, in milliseconds. */
+const patience = 20_000;
+
 /** Whom messages come from, unless the installation says otherwise. */
 const sender = (): string => process.env.SMTP_FROM ?? 'Inner Loom <loom@alderfold.example>';
 
@@ -45,7 +48,15 @@ export async function sendMail(pool: Pool, { to, subject, text, person, sentFor 
   };
   const server = process.env.SMTP_URL;
   if (server) {
-    const info = await createTransport(server).sendMail(mail);
+    // What is in an address of a server stands before what is said here.
+    const transport = createTransport({
+      url: server,
+      connectionTimeout: patience,
+      greetingTimeout: patience,
+      socketTimeout: patience,
+    });
+    const info = await transport.sendMail(mail);
+    transport.close();
     return info.response;
   }
   const { rows } = await pool.query<{ refuses: boolean }>(sql`select refuses from loom.mail_stand_in`);

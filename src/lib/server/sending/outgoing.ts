@@ -1,7 +1,6 @@
 import { run, type Runner } from 'graphile-worker';
 import type { Outgoing } from '$core/routines/log';
 import { findTable } from '$core/model/model';
-import { partsOf } from '$core/types/part';
 import { requireRight, type WorkspaceAccess } from '../access/workspaceAccess';
 import { pageOf, type Listed } from '../base/listed';
 import { notHere, refuse } from '../base/refusal';
@@ -9,12 +8,15 @@ import { sql } from '../base/sql';
 import type { Pool } from '../database/pool';
 import { silent } from '../database/workerLog';
 import { outboundUrl, send } from '../http/outbound';
+import { seenRoutines } from '../routines/seenRoutines';
 import { runTimed } from '../routines/timed';
 import { sendingTask } from '../records/routines/outgoing';
 import { sendMail } from './mail';
 
 /** So many are sent at once by one process. */
-const atOnce = 8;
+const atOnce = 4;
+/** Connections for the queue alone: for each that is sent, and one to hear of new work. Who writes waits for none. */
+export const queueConnections = atOnce + 2;
 
 interface Waiting {
   readonly what: Outgoing;
@@ -56,10 +58,25 @@ async function sent(pool: Pool, id: number, { what, person }: Waiting): Promise<
   return `${status} ${answer}`.trim();
 }
 
-/** Sends what routines put in the queue, for as long as the process runs. Any number of processes may do so at once. */
-export const beginSending = (pool: Pool): Promise<Runner> =>
+/**
+ * Lets go of what a process took and never sent, as it was killed: sending takes seconds, and the queue by itself would
+ * wait for hours.
+ */
+export const freeLost = (pool: Pool): Promise<unknown> =>
+  pool.query(sql`
+    select graphile_worker.force_unlock_workers(array_agg(distinct locked_by))
+    from graphile_worker.jobs
+    where task_identifier = ${sendingTask} and locked_at < now() - interval '3 minutes'
+    having count(*) > 0
+  `);
+
+/**
+ * Sends what routines put in the queue, for as long as the process runs. Any number of processes may do so at once.
+ * `queue`: `queueConnections` for nothing else.
+ */
+export const beginSending = (pool: Pool, queue: Pool): Promise<Runner> =>
   run({
-    pgPool: pool,
+    pgPool: queue,
     concurrency: atOnce,
     noHandleSignals: true,
     pollInterval: 2_000,
@@ -67,7 +84,10 @@ export const beginSending = (pool: Pool): Promise<Runner> =>
     // Once a minute in one of the processes.
     crontab: '* * * * * clock ?max=3',
     taskList: {
-      clock: async () => void (await runTimed(pool)),
+      clock: async () => {
+        await freeLost(pool);
+        await runTimed(pool);
+      },
       [sendingTask]: async (payload, { job }) => {
         const { id } = payload as { id: number };
         await sendOutgoing(pool, id, job.attempts >= job.max_attempts);
@@ -97,24 +117,22 @@ export async function listOutgoing(
   { after, limit, state }: { readonly after?: number; readonly limit: number; readonly state?: string },
 ): Promise<Listed<OutgoingOut>> {
   requireRight(access, 'routines');
+  const labels = seenRoutines(access);
   const { rows } = await pool.query<OutgoingOut & { tableId: string }>(sql`
     select o.id, o.at, o.routine, o.table_id as "tableId", o.record, o.what, o.state, o.tries, o.answer,
       o.sent_at as "sentAt"
     from loom.outgoing o
-    where o.workspace = ${access.workspace.id} and (${after ?? null}::bigint is null or o.id < ${after ?? null})
+    where o.workspace = ${access.workspace.id} and o.routine = any(${[...labels.keys()]}::text[]) and (${after ?? null}::bigint is null or o.id < ${after ?? null})
       and (${state ?? null}::text is null or o.state = ${state ?? null})
     order by o.id desc limit ${limit + 1}
   `);
   const { model } = access.workspace;
-  const labels = new Map(
-    model.tables.flatMap((table) => partsOf(table, 'routine').map(({ id, label }) => [id, label] as const)),
-  );
   const page = pageOf(rows, limit, ({ id }) => id);
   return {
     ...page,
     items: page.items.map(({ tableId, ...row }) => ({
       ...row,
-      label: labels.get(row.routine) ?? 'a routine that is gone',
+      label: labels.get(row.routine) ?? '',
       table: findTable(model, tableId)?.key ?? null,
     })),
   };
@@ -124,7 +142,9 @@ export async function listOutgoing(
 export async function sendAgain(pool: Pool, access: WorkspaceAccess, id: number): Promise<void> {
   requireRight(access, 'routines');
   const { rows } = await pool.query<{ state: string }>(sql`
-    select state from loom.outgoing where id = ${id} and workspace = ${access.workspace.id}
+    select state from loom.outgoing
+    where id = ${id} and workspace = ${access.workspace.id}
+      and routine = any(${[...seenRoutines(access).keys()]}::text[])
   `);
   if (!rows[0]) throw notHere('message');
   if (rows[0].state === 'sent') throw refuse(409, 'This was sent already.', 'Nothing is to be done.');
@@ -135,3 +155,11 @@ export async function sendAgain(pool: Pool, access: WorkspaceAccess, id: number)
     ) from o
   `);
 }
+
+/** What was sent is kept for so long; what failed until somebody sends it again, or twice as long. */
+export const purgeOutgoing = (pool: Pool): Promise<unknown> =>
+  Promise.all([
+    pool.query(sql`delete from loom.outgoing where state = 'sent' and at < now() - interval '90 days'`),
+    pool.query(sql`delete from loom.outgoing where state = 'failed' and at < now() - interval '180 days'`),
+    pool.query(sql`delete from loom.routine_runs where at < now() - interval '365 days'`),
+  ]);

@@ -28,6 +28,7 @@ import type { Converted } from './changes/descriptor';
 import type { CopiedValues } from './copyValues';
 import { keepAside, type SetAsideRow } from '../records/keepAside';
 import { recalculate } from '../records/recalculate';
+import { keepTruth } from '../records/routines/triggered';
 import { Gathered, type Effects } from '../calculation/effects';
 import type { ReceiptFormula } from '$core/transfer/receipt';
 import type { SetWork } from '../records/sets/chosen';
@@ -351,6 +352,9 @@ async function beginBatch(client: Client, { workspace }: WorkspaceAccess, { kind
   return begun?.id ?? 0;
 }
 
+/** Whether a change may make conditions of routines hold of other records than those whose values it says it changed. */
+const isMoreThanShown = (change: Change): boolean => !('kind' in change) || change.kind === 'routine';
+
 /** Changes the structure and records with it, works out what is calculated from both, and keeps the batch. */
 export async function applyStructure(
   writing: Writing,
@@ -387,7 +391,8 @@ export async function applyStructure(
     await client.query(statement);
   }
   const effects = [...made.effects, ...(besides?.effects ?? []), ...written.effects];
-  const { touched, history } = await recalculate(run, effects);
+  const { touched, history, known } = await recalculate(run, effects);
+  await keepTruth(run, changes.some(isMoreThanShown) ? null : known);
   const compared: ReceiptFormula[] = [];
   for (const [step, change] of changes.entries())
     if (change.do === 'compareValues')

@@ -304,7 +304,7 @@ export async function misfitRows(
 ): Promise<AsyncGenerator<string[][], void>> {
   const row = await rowOf(pool, given, id);
   const access = await accessOver(pool, given, homesIn(row.epoch));
-  outOf(access, row);
+  if (!isSeen(access, row.transfer)) throw notHere('transfer');
   return misfitTable(pool, access, { ...wanted, transfer: id, done: row.batch !== null });
 }
 

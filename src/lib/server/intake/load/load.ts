@@ -97,7 +97,7 @@ export async function loadSheets(
   for (const one of loaded) if (one.stands) await checkWritten(client, access, one);
   // Once all is accounted for, as they may change what was loaded.
   if (routinesOn(access.workspace.model).length > 0) {
-    const following = { client, access, workspace: access.workspace, exclusive: true };
+    const following = { ...writing, access, workspace: access.workspace };
     const ran = await runRoutines(following, { known, history: written, form: null });
     const tables = [...ran.touched].map(({ id }) => id);
     if (ran.history.length > 0) await recordBatch({ ...writing, access }, { ...info, id: batch }, ran.history, tables);

@@ -3,7 +3,7 @@ import { misfitColumns } from '$core/intake/remember';
 import type { Proposal, Receipt } from '$core/intake/intake';
 import { propose } from '$core/intake/proposal/propose';
 import { withWorkspace } from '../../access/lock';
-import { joiningLists } from '../../entry/freeOptions';
+import { settingOff } from '../../entry/freeOptions';
 import { requireRight, type WorkspaceAccess } from '../../access/workspaceAccess';
 import { intakes } from '../../database/catalogue';
 import { catalogueOn, type Pool } from '../../database/pool';
@@ -36,7 +36,7 @@ export async function dryRun(pool: Pool, access: WorkspaceAccess, id: number): P
   try {
     await withWorkspace(pool, access, 'exclusive', async (client, now) => {
       const { receipt } = await loadSheets(
-        { client, access: now, exclusive: true },
+        { client, access: now, exclusive: true, tries: true },
         intake.sheets,
         fresh(now, intake, proposal),
         'dry run',
@@ -91,7 +91,7 @@ async function load(jobs: Pool, access: WorkspaceAccess, intake: IntakeOut, prop
     try {
       let used = proposal;
       const rows = sheets.reduce((sum, sheet) => sum + sheet.rows, 0);
-      return await joiningLists(jobs, access, () =>
+      return await settingOff(jobs, access, () =>
         withWorkspace(jobs, access, 'exclusive', async (client, now) => {
           const { rows: own } = await client.query<{ pid: number }>('select pg_backend_pid() as pid');
           used = fresh(now, intake, proposal);

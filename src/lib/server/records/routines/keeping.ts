@@ -1,8 +1,8 @@
 import { createHash } from 'node:crypto';
-import { printRoutine } from '$core/routines/routine';
-import type { Model, Table } from '$core/types/model';
+import { givenIn } from '$core/routines/scope';
+import type { Table } from '$core/types/model';
 import type { Routine } from '$core/types/routine';
-import { accessOfMember, type WorkspaceAccess } from '../../access/workspaceAccess';
+import type { WorkspaceAccess } from '../../access/workspaceAccess';
 import { homeOf } from '../../access/workspaceState';
 import { sql } from '../../base/sql';
 import { prepared } from '../../sql/statement';
@@ -11,10 +11,23 @@ import type { Client, Pool } from '../../database/pool';
 /** After so many failures in a row a routine is paused. */
 export const mostFailures = 10;
 
-/** Tells what a routine does: one that was tried is known again by it, whatever it is called. */
-export function routineHash(model: Model, table: Table, routine: Routine): string {
-  const { label: _, on: __, ...does } = printRoutine(model, table, routine);
-  return createHash('sha256').update(JSON.stringify(does)).digest('hex');
+const hashes = new WeakMap<Routine, string>();
+
+/**
+ * Tells what a routine does: one that was tried is known again by it, whatever it, and all that it names, is called. The
+ * identities of inputs and results are new with each saving, so they count by their places.
+ */
+export function routineHash(routine: Routine): string {
+  const known = hashes.get(routine);
+  if (known !== undefined) return known;
+  const { when, where, steps, failing } = routine;
+  const text = [...givenIn(routine)].reduce(
+    (written, id, at) => written.replaceAll(`"${id}"`, `"given ${at}"`),
+    JSON.stringify([when, where, steps, failing]),
+  );
+  const hash = createHash('sha256').update(text).digest('hex');
+  hashes.set(routine, hash);
+  return hash;
 }
 
 /** How a routine stands beside the model. */
@@ -63,10 +76,6 @@ export async function keepRoutine(
   `);
 }
 
-/** What the keeper of a routine may do; null where they are in the workspace no more. */
-export const keeperOf = (client: Client, access: WorkspaceAccess, { keeper }: Kept): Promise<WorkspaceAccess | null> =>
-  accessOfMember(client, keeper, access);
-
 /** Counts a failure of a routine; at the tenth in a row it is paused. */
 export const countFailure = (connection: Client | Pool, id: string, problem: string): Promise<unknown> =>
   connection.query(sql`
@@ -74,3 +83,7 @@ export const countFailure = (connection: Client | Pool, id: string, problem: str
       paused_at = case when failures + 1 >= ${mostFailures} then coalesce(paused_at, now()) else paused_at end
     where id = ${id}
   `);
+
+/** Whether a routine runs as it stands: it was tried so, and is not paused. */
+export const isReady = (routine: Routine, kept: Kept | undefined): kept is Kept =>
+  kept !== undefined && !kept.paused && kept.tried.includes(routineHash(routine));

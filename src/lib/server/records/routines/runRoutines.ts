@@ -1,11 +1,13 @@
 import type { Problem } from '$core/base/problem';
 import type { StepDone, StepSample } from '$core/routines/log';
+import { findTable } from '$core/model/model';
+import { lostIn } from '$core/routines/routine';
 import { scopeBehind, scopeOf } from '$core/routines/scope';
 import { stepKinds } from '$core/routines/steps/registry';
 import type { FieldId } from '$core/types/identity';
 import type { Table } from '$core/types/model';
 import type { Routine, Step } from '$core/types/routine';
-import { acting, type WorkspaceAccess } from '../../access/workspaceAccess';
+import { accessOfMember, acting, type WorkspaceAccess } from '../../access/workspaceAccess';
 import { Refusal } from '../../base/refusal';
 import { sql } from '../../base/sql';
 import type { Pool } from '../../database/pool';
@@ -19,7 +21,7 @@ import { writeEdits } from '../writeEdits';
 import { requireEditable, requireEntered } from '../writeRights';
 import { NeedsOptions } from './needsOptions';
 import { meeting, type Frame, type FrameRow } from './frame';
-import { countFailure, keeperOf, keptOf, routineHash, type Kept } from './keeping';
+import { countFailure, isReady, keptOf, type Kept } from './keeping';
 import { runnerOf } from './steps/registry';
 import { setOff, type Happened, type SetOff } from './triggered';
 import type { ToSend } from './outgoing';
@@ -56,15 +58,22 @@ export class RoutineFailed extends Refusal {
   constructor(
     readonly routine: Pick<Routine, 'id' | 'label'>,
     readonly run: RunDone,
-    cause: Refusal,
+    readonly because: Refusal,
+    /** Whether whoever made the edit sees all that the routine uses, and so may be told why. */
+    isSeen: boolean,
   ) {
-    const { message, fix } = cause.problem;
-    super(cause.status, {
-      message: `The routine “${routine.label}” cannot be done: ${message}`,
-      ...(fix ? { fix } : {}),
-    });
+    const { message, fix } = because.problem;
+    super(
+      because.status,
+      isSeen
+        ? { message: `The routine “${routine.label}” cannot be done: ${message}`, ...(fix ? { fix } : {}) }
+        : { message: `The routine “${routine.label}” cannot be done.`, fix: 'Ask somebody who manages routines.' },
+    );
   }
 }
+
+/** A routine runs for no more records than so many within one edit; who loads more switches it off meanwhile. */
+const mostRecords = 100_000;
 
 /** What one run works with, and what it came to so far. */
 class Running {
@@ -100,7 +109,7 @@ class Running {
     const next = await runnerOf(step)(
       {
         client: this.run.client,
-        access: this.keeper,
+        access: readingAs(this.keeper, this.run.access),
         frame,
         write: (edits) => this.write(edits),
         send: (outgoing) => {
@@ -163,7 +172,7 @@ export async function runRoutines(run: Following, first: Happened | readonly Set
   const waiting: { happened: Happened | readonly SetOff[]; chain: readonly Routine[] }[] = [
     { happened: first, chain: [] },
   ];
-  const keepers = new Map<string, Promise<WorkspaceAccess | null>>();
+  const keepers = new Map<number, Promise<WorkspaceAccess | null>>();
   // A day begins, whatever a routine makes of it.
   const goesOn = 'known' in first && first.newDay === true;
   let place = 0;
@@ -176,10 +185,9 @@ export async function runRoutines(run: Following, first: Happened | readonly Set
       all.map(({ routine }) => routine.id),
     );
     for (const one of all) {
-      const { routine, table } = one;
+      const { routine } = one;
       const stands = kept.get(routine.id);
-      if (!stands || stands.paused || !stands.tried.includes(routineHash(run.workspace.model, table, routine)))
-        continue;
+      if (!isReady(routine, stands)) continue;
       const before = over.get(routine.id) ?? new Set<number>();
       over.set(routine.id, before);
       const ids = one.ids.filter((id) => !before.has(id));
@@ -211,7 +219,7 @@ async function runOne(
   kept: Kept,
   chain: readonly Routine[],
   nextStep: () => number,
-  keepers: Map<string, Promise<WorkspaceAccess | null>>,
+  keepers: Map<number, Promise<WorkspaceAccess | null>>,
   goesOn: boolean,
 ): Promise<{ readonly done: RunDone; readonly running: Running | null } | null> {
   const { client } = run;
@@ -220,11 +228,11 @@ async function runOne(
     scope: scopeOf(run.workspace.model, table.id, routine),
     rows: ids.map((id) => ({ id, given: asked })),
   };
-  const key = String(kept.keeper);
-  const found = keepers.get(key) ?? keeperOf(client, run.access, kept);
-  keepers.set(key, found);
+  const found = keepers.get(kept.keeper) ?? accessOfMember(client, kept.keeper, run.access);
+  keepers.set(kept.keeper, found);
   const keeper = await found;
-  const rows = routine.where ? await onlyMeeting(client, run.access, frame, routine) : frame.rows;
+  const why = whyNot(keeper, chain, routine, table, ids.length);
+  const rows = why === null ? await onlyMeeting(run, keeper ?? run.access, frame, routine) : frame.rows;
   if (rows.length === 0) return null;
   const doneOf = (steps: readonly StepDone[], problem: string | null): RunDone => ({
     routine: routine.id,
@@ -236,11 +244,11 @@ async function runOne(
     problem,
     steps,
   });
-  const running = new Running(run, keeper ?? run.access, routine, nextStep);
+  const running = new Running(run, keeper ?? run.access, routine, nextStep, run.tries);
   const isSafe = goesOn || routine.failing === 'goOn';
   if (isSafe) await client.query('savepoint routine');
   try {
-    requireRunnable(keeper, chain, routine);
+    if (why) throw why;
     await running.all({ ...frame, rows }, routine.steps);
     if (isSafe) await client.query('release savepoint routine');
     if (kept.failures > 0)
@@ -255,7 +263,7 @@ async function runOne(
           : constraintRefusal(run.access, error);
     if (!refusal) throw error;
     const done = doneOf(running.steps, refusal.problem.message);
-    if (!isSafe) throw new RoutineFailed(routine, done, refusal);
+    if (!isSafe) throw new RoutineFailed(routine, done, refusal, isSeenBy(run.access, table, routine));
     await client.query('rollback to savepoint routine');
     await countFailure(client, routine.id, refusal.problem.message);
     return { done, running: null };
@@ -263,27 +271,48 @@ async function runOne(
 }
 
 async function onlyMeeting(
-  client: Following['client'],
-  access: WorkspaceAccess,
+  { client, access }: Following,
+  keeper: WorkspaceAccess,
   frame: Frame,
   { where }: Routine,
 ): Promise<readonly FrameRow[]> {
   if (!where) return frame.rows;
-  const meets = await meeting(client, acting(access), frame, where);
+  const meets = await meeting(client, readingAs(keeper, access), frame, where);
   return frame.rows.filter(({ id }) => meets.has(id));
 }
 
-function requireRunnable(keeper: WorkspaceAccess | null, chain: readonly Routine[], routine: Routine): void {
-  if (!keeper)
-    throw new Refusal(422, {
-      message: 'whoever keeps it is in this workspace no more.',
-      fix: 'Somebody who manages routines saves it anew.',
-    });
-  if (chain.length >= mostChained)
-    throw new Refusal(422, {
-      message: `routines set each other off without an end: ${[...chain, routine].map(({ label }) => label).join(' → ')}.`,
-      fix: 'Give one of them a condition that stops it.',
-    });
+/** What formulas of a routine are read with: what its keeper may see, while `person()` is who set it off. */
+const readingAs = (keeper: WorkspaceAccess, { viewer }: WorkspaceAccess): WorkspaceAccess => ({ ...keeper, viewer });
+
+/** Whether somebody sees all that a routine uses. */
+export function isSeenBy({ sight }: WorkspaceAccess, { id }: Table, routine: Routine): boolean {
+  const table = findTable(sight, id);
+  return table !== undefined && lostIn(sight, table, routine).length === 0;
+}
+
+/** Why a routine cannot run at all. */
+function whyNot(
+  keeper: WorkspaceAccess | null,
+  chain: readonly Routine[],
+  routine: Routine,
+  table: Table,
+  records: number,
+): Refusal | null {
+  const refusal = (message: string, fix: string) => new Refusal(422, { message, fix });
+  const saveAnew = 'Somebody who manages routines saves it anew.';
+  if (!keeper) return refusal('whoever keeps it is in this workspace no more.', saveAnew);
+  if (!isSeenBy(keeper, table, routine)) return refusal('whoever keeps it may not see all that it uses.', saveAnew);
+  if (records > mostRecords)
+    return refusal(
+      `it would run for ${records.toLocaleString('en')} records at once; ${mostRecords.toLocaleString('en')} is the most.`,
+      'Change fewer at once, or switch it off meanwhile.',
+    );
+  if (chain.length < mostChained) return null;
+  const names = [...chain, routine].map(({ label }) => label).join(' → ');
+  return refusal(
+    `routines set each other off without an end: ${names}.`,
+    'Give one of them a condition that stops it.',
+  );
 }
 
 /** Keeps the runs of an edit in the log. */
@@ -304,10 +333,10 @@ export async function keepRuns(
 }
 
 /** Writes down, outside of the transaction that it undid, that a routine failed. */
-export async function noteFailure(pool: Pool, access: WorkspaceAccess, { routine, run, problem }: RoutineFailed) {
+export async function noteFailure(pool: Pool, access: WorkspaceAccess, { routine, run, because }: RoutineFailed) {
   await inTransaction(pool, 'select 1', async (client) => {
     await keepRuns({ client, access }, null, [run]);
-    await countFailure(client, routine.id, problem.message);
+    await countFailure(client, routine.id, because.problem.message);
   });
 }
 
@@ -326,7 +355,7 @@ export async function tryRoutine(
   let place = 0;
   const running = new Running(run, acting(run.access), routine, () => ++place, true);
   try {
-    const rows = await onlyMeeting(run.client, run.access, frame, routine);
+    const rows = await onlyMeeting(run, run.access, frame, routine);
     await running.all({ ...frame, rows }, routine.steps);
     return { steps: running.steps, problem: null, met: rows.length > 0 };
   } catch (error) {

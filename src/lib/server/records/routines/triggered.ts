@@ -1,17 +1,18 @@
 import { dependenciesOf, dependsOnDay } from '$core/flow/dependencies';
 import { lostIn } from '$core/routines/routine';
-import { scopeOf } from '$core/routines/scope';
-import type { Scalar } from '$core/types/expression';
+import { compileCondition } from '$core/formula/compiler';
+import type { Expression, Scalar } from '$core/types/expression';
 import type { FieldId } from '$core/types/identity';
 import type { Model, Table } from '$core/types/model';
 import { partsOf } from '$core/types/part';
 import type { Routine, TriggerKind, TriggerOf } from '$core/types/routine';
 import { homeOf, tableSql } from '../../access/workspaceState';
-import { sql } from '../../base/sql';
+import { identifier, raw, sql, type Sql } from '../../base/sql';
 import { affectedRecords } from '../../calculation/affected';
+import { calculating } from '../../calculation/calculationStep';
 import type { Known } from '../../calculation/effects';
+import { among, prepared, statementEpoch } from '../../sql/statement';
 import type { Following, HistoryRow } from '../edits';
-import { meeting } from './frame';
 
 /** A routine with the records that it is to run for. */
 export interface SetOff {
@@ -88,15 +89,9 @@ const setOffBy: {
     }
     return ids;
   },
-  comesTrue: async (run, { known, newDay }, { routine, table }, { condition }) => {
-    if (newDay && dependsOnDay(condition)) return cameTrue(run, table, routine, null);
-    const on = dependenciesOf(run.workspace.model, condition).on;
-    const { ids } = await affectedRecords(run, known, table, on);
-    return ids === 'all'
-      ? cameTrue(run, table, routine, null)
-      : ids.size > 0
-        ? cameTrue(run, table, routine, [...ids])
-        : none;
+  comesTrue: async (run, happened, { routine, table }, { condition }) => {
+    const ids = await affectedBy(run, happened, table, condition);
+    return ids?.size === 0 ? none : cameTrue(run, table, routine, ids);
   },
   sent: (_, happened, { table }, { form }) =>
     happened.form !== null && (form === null || form === happened.form) ? madeIn(happened, table) : none,
@@ -118,45 +113,73 @@ export async function setOff(run: Following, happened: Happened): Promise<SetOff
 }
 
 /**
- * The records for which the condition of a routine holds now and did not before; remembers for which it holds. `ids`:
- * those that are looked at; null looks at all.
+ * The records for which the condition of a routine holds now and did not before; keeps for which it holds. It holds of
+ * the records as they are, whoever looks. `ids`: those that are looked at; null looks at all.
  */
-export async function cameTrue(
+async function cameTrue(
   run: Following,
   table: Table,
   routine: Pick<Routine, 'id' | 'when'>,
-  ids: readonly number[] | null,
+  ids: Ids | null,
 ): Promise<Ids> {
-  const { client, access, workspace } = run;
+  const { client, workspace } = run;
   if (routine.when.on !== 'comesTrue') return none;
-  const { condition } = routine.when;
-  const looked = ids ?? (await allIds(run, table));
-  const scope = scopeOf(workspace.model, table.id, routine);
-  const rows = looked.map((id) => ({ id, given: new Map() }));
-  const holds = rows.length > 0 ? await meeting(client, access, { scope, rows }, condition) : new Set<number>();
-  const { rows: known } = await client.query<{ record: number }>(sql`
-    select record from loom.routine_truth
-    where routine = ${routine.id} and record = any(${looked}::bigint[])
-  `);
-  const before = new Set(known.map(({ record }) => Number(record)));
-  const now = [...holds].filter((id) => !before.has(id));
-  const over = [...before].filter((id) => !holds.has(id));
-  if (over.length > 0)
-    await client.query(
-      sql`delete from loom.routine_truth where routine = ${routine.id} and record = any(${over}::bigint[])`,
-    );
-  if (now.length > 0)
-    await client.query(sql`
+  const options = calculating(workspace, table, ids === null ? 'grouped' : 'each');
+  const condition = compileCondition(routine.when.condition, options);
+  const only = (column: Sql): Sql => (ids === null ? raw('true') : among(column, [...ids]));
+  const { rows } = await prepared(
+    client,
+    sql`
+      with holds as (
+        select r._id as record from ${tableSql(workspace, table)} r ${raw(condition.joins)}
+        where ${raw(condition.where)} and ${only(raw('r._id'))}
+      ), over as (
+        delete from loom.routine_truth t
+        where t.routine = ${routine.id} and ${only(raw('t.record'))}
+          and not exists (select from holds h where h.record = t.record)
+      )
       insert into loom.routine_truth (workspace, routine, record)
-      select ${homeOf(workspace, table).id}, ${routine.id}, u from unnest(${now}::bigint[]) u
+      select ${homeOf(workspace, table).id}::int, ${routine.id}, h.record from holds h order by h.record
       on conflict do nothing
-    `);
-  return new Set(now);
+      returning record
+    `,
+    statementEpoch(workspace),
+  );
+  return new Set(rows.map(({ record }) => Number(record)));
 }
 
-async function allIds({ client, workspace }: Following, table: Table): Promise<number[]> {
-  const { rows } = await client.query<{ id: number }>(
-    sql`select _id as id from ${tableSql(workspace, table)} order by 1`,
-  );
-  return rows.map(({ id }) => id);
+/** The records of which the condition of a routine may hold, or hold no more; null where that is any of them. */
+async function affectedBy(
+  run: Following,
+  { known, newDay }: Pick<Happened, 'known' | 'newDay'>,
+  table: Table,
+  condition: Expression,
+): Promise<Ids | null> {
+  if (newDay && dependsOnDay(condition)) return null;
+  const { on } = dependenciesOf(run.workspace.model, condition);
+  const { ids } = await affectedRecords(run, known, table, on);
+  if (ids === 'all') return null;
+  // As whoever gathers records: two people who edit two of them would each decide without the other.
+  if (!run.exclusive && ids.size > 0 && on.some(({ path }) => path.length > 0))
+    await prepared(
+      run.client,
+      sql`
+        select 1 from ${tableSql(run.workspace, table)} where ${among(identifier('_id'), [...ids])}
+        order by _id for no key update
+      `,
+      statementEpoch(run.workspace),
+    );
+  return ids;
+}
+
+/**
+ * Keeps for which records conditions hold, after a write that sets nothing off: an undo, a transfer, a change of the
+ * structure. `known`: null where any record may be another one by now.
+ */
+export async function keepTruth(run: Following, known: Known | null): Promise<void> {
+  for (const { routine, table } of routinesOn(run.workspace.model)) {
+    if (routine.when.on !== 'comesTrue') continue;
+    const ids = known ? await affectedBy(run, { known }, table, routine.when.condition) : null;
+    if (ids === null || ids.size > 0) await cameTrue(run, table, routine, ids);
+  }
 }

@@ -2,9 +2,6 @@ import { sourcesInto } from '$core/flow/feeds';
 import { counted } from '$core/base/counted';
 import { findField, findTable, tableOf } from '$core/model/model';
 import type { TableId } from '$core/types/identity';
-import { lostIn } from '$core/routines/routine';
-import type { Routine } from '$core/types/routine';
-import type { WorkspaceAccess } from '../../access/workspaceAccess';
 import type { AddPart, ChangePart } from '$core/types/change';
 import { tableSql, type WorkspaceState } from '../../access/workspaceState';
 import { refuse } from '../../base/refusal';
@@ -13,7 +10,6 @@ import type { Client } from '../../database/pool';
 import type { Following, WriteDone } from '../../records/edits';
 import { feedCounts, fillFeed } from '../../records/feedRecords';
 import { keepRoutine } from '../../records/routines/keeping';
-import { cameTrue } from '../../records/routines/triggered';
 import { takeOutWhere, together } from '../../records/writeEdits';
 import { attempt } from './counting';
 import type { StoredChange } from './descriptor';
@@ -40,7 +36,8 @@ const ofFeeds: Required<Pick<StoredChange<AddPart | ChangePart>, 'counts' | 'wor
     return { counts };
   },
   async work(change, { client, access, before, fresh }) {
-    if (change.kind === 'routine') await keep(client, access, change.table, change.part);
+    if (change.kind === 'routine')
+      await keepRoutine(client, access, tableOf(access.workspace.model, change.table), change.part);
     if (change.kind !== 'feed') return {};
     const { workspace } = access;
     const run: Following = { client, access, workspace, exclusive: true };
@@ -78,15 +75,6 @@ const ofFeeds: Required<Pick<StoredChange<AddPart | ChangePart>, 'counts' | 'wor
     return {};
   },
 };
-
-/** Who makes or changes a routine keeps it; what is true as it is switched on does not come true by that. */
-async function keep(client: Client, access: WorkspaceAccess, id: TableId, routine: Routine): Promise<void> {
-  const table = tableOf(access.workspace.model, id);
-  await keepRoutine(client, access, table, routine);
-  const run: Following = { client, access, workspace: access.workspace, exclusive: true };
-  if (routine.on && lostIn(access.workspace.model, table, routine).length === 0)
-    await cameTrue(run, table, routine, null);
-}
 
 async function hasRecords(client: Client, workspace: WorkspaceState, id: TableId): Promise<boolean> {
   const { rowCount } = await client.query(

@@ -25,7 +25,8 @@ export const find: StepRunner<'find'> = async (working, step) => {
     // Records that look for the same share the one that is made.
     const missing = new Map<string, (typeof records)[number]>();
     for (const one of records)
-      if (!found.has(one.id) && keys.some(({ id }) => one.values.get(id) != null)) {
+      // A blank finds nothing, and what would have one would be found by nobody: it is not made.
+      if (!found.has(one.id) && keys.every(({ id }) => one.values.get(id) != null)) {
         const key = keyOf(keys, one.values);
         if (!missing.has(key)) missing.set(key, one);
       }

@@ -1,4 +1,4 @@
-import { printValue, type EnteredType } from '$core/fieldTypes/registry';
+import { plainReading, printValue, type EnteredType } from '$core/fieldTypes/registry';
 import { shownType } from '$core/formula/shownType';
 import { formulasOf } from '$core/routines/template';
 import type { Expression, Scalar } from '$core/types/expression';
@@ -11,7 +11,7 @@ import type { Client } from '../../../database/pool';
 import { valuesFor } from '../frame';
 import { mostNoted, type StepRunner, type Working } from '../working';
 
-/** One message goes to no more than so many addresses, and one edit sends no more than so many. */
+/** One message goes to no more than so many addresses. */
 const mostRecipients = 500;
 
 /** What a formula gave, in words. */
@@ -19,17 +19,8 @@ function wordsOf({ access, frame }: Working, formula: Expression, value: Scalar)
   if (value === null) return '';
   const type = { kind: 'formula', formula, result: formula.type } as const;
   const shown = shownType(frame.scope.model, { id: '', type } as unknown as Field);
-  return shown.kind === 'link'
-    ? `#${String(value)}`
-    : printValue(
-        value,
-        shown as EnteredType,
-        {
-          decimal: '.',
-          dateOrder: 'ymd',
-          zone: access.workspace.zone,
-        } as never,
-      );
+  if (shown.kind === 'link') return `#${String(value)}`;
+  return printValue(value, shown as EnteredType, { ...plainReading, zone: access.workspace.zone });
 }
 
 /** A text with what its formulas gave, one behind the other. */
