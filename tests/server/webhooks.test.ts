@@ -259,7 +259,7 @@ describe('it tells what its maker may see, for as long as they may', () => {
     const { endpoint, params } = endpointAt('POST', '/api/workspaces/bees/roles');
     const role = {
       label: 'Light ones',
-      workspace: ['takeOut', 'routines'],
+      workspace: ['takeOut'],
       others: {},
       tables: {
         hives: { see: 'weight < 10', fields: { secret: 'hidden' } },
@@ -346,7 +346,7 @@ test('whoever sends it elsewhere sends what they see; a program that may do less
   const { endpoint, params } = endpointAt('POST', '/api/workspaces/bees/roles');
   const role = {
     label: 'Sender',
-    workspace: ['takeOut', 'routines'],
+    workspace: ['takeOut'],
     others: {},
     tables: { hives: { see: true, fields: { secret: 'hidden' } } },
   };
