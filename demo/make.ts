@@ -13,7 +13,7 @@ import { catalogueOn, openPool, type Pool } from '../src/lib/server/database/poo
 import { errorCode } from '../src/lib/server/database/transaction';
 import { quoteIdentifier } from '../src/lib/core/base/sql';
 import { makeAddress } from '../src/lib/server/forms/addresses';
-import { formNamed } from '../src/lib/server/forms/designs';
+import { partNamed } from '../src/lib/server/structure/tableParts';
 import { applyPlan, makePlan } from '../src/lib/server/structure/plan';
 import { makeTransfer, runTransfer } from '../src/lib/server/transfer/transfers';
 import { readTransfer } from '../src/lib/core/transfer/works';
@@ -288,7 +288,7 @@ async function tellPrinter(pool: Pool, by: Person): Promise<void> {
 async function openReportForm(pool: Pool, by: Person): Promise<void> {
   const access = await authorize(pool, by, 'outreach', 'design');
   const table = tableAt(access, 'swarm_reports');
-  const form = formNamed(table, 'Report a swarm');
+  const form = partNamed({ kind: 'form', table: table }, 'Report a swarm');
   const settings = { most: null, mostHourly: 60, closed: false };
   await makeAddress(pool, access, table, form, {
     ...settings,

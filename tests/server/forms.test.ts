@@ -21,7 +21,7 @@ import { getForm, postOutsideCandidates, postOutsideEntry } from '$server/api/fo
 import { listForms, patchForm, postAddress, postEntry, postForm } from '$server/api/forms/forms';
 import { respond, type Endpoint } from '$server/http/endpoint';
 import { csvPieces } from '$server/export/csv';
-import { formNamed } from '$server/forms/designs';
+import { partNamed } from '$server/structure/tableParts';
 import { undoOwn } from '$server/history/ownSteps';
 import { recordHistory } from '$server/records/recordHistory';
 import { readHistory } from '$server/history/undo';
@@ -125,7 +125,7 @@ afterAll(() => drop());
 const address = async (settings: Partial<AddressSettings> = {}, name = 'Report'): Promise<FormAddress> => {
   const access = await place.access();
   const table = tableAt(access, 'reports');
-  return makeAddress(pool, access, table, formNamed(table, name), { ...always, ...settings });
+  return makeAddress(pool, access, table, partNamed({ kind: 'form', table }, name), { ...always, ...settings });
 };
 const secretOf = ({ path }: FormAddress): string => path.replace('/f/', '');
 
@@ -346,9 +346,9 @@ describe('an address', () => {
     const one = await address({ expiresAt: new Date(Date.now() + day).toISOString() });
     const access = await place.access();
     expect((await call(getForm, { secret: secretOf(one) })).body).toHaveProperty('form');
-    await changeAddress(pool, access, formNamed(tableAt(access, 'reports'), 'Report'), one.id, { closed: true });
+    await changeAddress(pool, access, partNamed({ kind: 'form', table: tableAt(access, 'reports') }, 'Report'), one.id, { closed: true });
     expect((await send(secretOf(one), { place: 'late' })).status).toBe(410);
-    await removeAddress(pool, access, formNamed(tableAt(access, 'reports'), 'Report'), one.id);
+    await removeAddress(pool, access, partNamed({ kind: 'form', table: tableAt(access, 'reports') }, 'Report'), one.id);
     expect((await send(secretOf(one), { place: 'late' })).status).toBe(404);
   });
 
@@ -359,7 +359,7 @@ describe('an address', () => {
     await pool.query(`update loom.workspaces set deleted_at = now() where key = 'outreach'`);
     expect((await call(getForm, { secret: one })).status).toBe(404);
     await pool.query(`update loom.workspaces set deleted_at = null where key = 'outreach'`);
-    const id = formNamed(tableAt(await place.access(), 'reports'), 'Report').id;
+    const id = partNamed({ kind: 'form', table: tableAt(await place.access(), 'reports') }, 'Report').id;
     const batch = await place.change({ do: 'removePart', kind: 'form', table: 'reports', part: id });
     expect((await call(getForm, { secret: one })).status).toBe(404);
     await place.undo(batch);
@@ -367,7 +367,7 @@ describe('an address', () => {
   });
 
   test('two of them share what the form takes in all', async () => {
-    const id = formNamed(tableAt(await place.access(), 'reports'), 'Report').id;
+    const id = partNamed({ kind: 'form', table: tableAt(await place.access(), 'reports') }, 'Report').id;
     const before = Number(
       (await pool.query<{ n: string }>('select coalesce(sum(entries), 0) as n from loom.form_addresses')).rows[0]?.n,
     );
@@ -543,7 +543,7 @@ describe('inside', () => {
   const insideForm = async () => {
     const access = await authorize(pool, tom, 'outreach', 'write');
     const table = tableAt(access, 'reports');
-    return { access, table, form: standingForm(access.workspace.model, table, formNamed(table, 'Inside')) };
+    return { access, table, form: standingForm(access.workspace.model, table, partNamed({ kind: 'form', table }, 'Inside')) };
   };
   test('a form makes a record and changes one, as its person’s own edits', async () => {
     const { access, table, form: inside } = await insideForm();

@@ -10,7 +10,7 @@ import { beginDays } from '$server/records/day';
 import { runTimed } from '$server/routines/timed';
 import { openPool } from '$server/database/pool';
 import { beginSending, freeLost, queueConnections, sendOutgoing } from '$server/sending/outgoing';
-import { setMailRefuses } from '$server/sending/mail';
+import { setMailStandIn } from '$server/sending/mail';
 import { ask as asked, at, exported, transferred } from './calls';
 import { freshDatabase, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
@@ -534,7 +534,7 @@ describe('messages and calls', () => {
         },
       ],
     ]);
-    await setMailRefuses(pool, true);
+    await setMailStandIn(pool, { refuses: true, seconds: 0 });
     await sendAll();
     expect((await outgoing())[1]).toMatchObject({
       state: 'waiting',
@@ -544,7 +544,7 @@ describe('messages and calls', () => {
     await sendAll(true);
     const failed = (await outgoing())[1]!;
     expect(failed).toMatchObject({ state: 'failed', tries: 2 });
-    await setMailRefuses(pool, false);
+    await setMailStandIn(pool, { refuses: false, seconds: 0 });
     expect((await ask('POST', `/outgoing/${String(failed.id)}/again`)).status).toBe(200);
     await sendAll();
     await sendOutgoing(pool, Number(failed.id), false);

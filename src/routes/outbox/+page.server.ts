@@ -1,12 +1,20 @@
 import { managesDirectory } from '$server/access/directory';
-import { messagesOf } from '$server/access/invitations';
 import { signedIn } from '$server/http/page';
+import { mailStandIn } from '$server/sending/mail';
+import { messagesOf } from '$server/sending/outbox';
 
-const shown = 100;
+const shown = 50;
 
 export const load = async (event) => {
   const person = signedIn(event);
   const { pool } = event.locals;
-  const all = await managesDirectory(pool, person);
-  return { person: { name: person.name }, all, shown, messages: await messagesOf(pool, person, all, undefined, shown) };
+  const q = (event.url.searchParams.get('q') ?? '').slice(0, 200);
+  const [all, messages, standIn] = await Promise.all([
+    managesDirectory(pool, person),
+    messagesOf(pool, person, { q, limit: shown }),
+    mailStandIn(pool),
+  ]);
+  // With a mail server of its own nothing is taken here in its stead.
+  const isStandIn = !process.env.SMTP_URL;
+  return { person: { name: person.name }, all, q, shown, messages, standIn, isStandIn };
 };

@@ -2,7 +2,7 @@ import { openPool, type Pool } from '../../../src/lib/server/database/pool';
 import { makeToken } from '../../../src/lib/server/access/tokens';
 import { tableAt, authorize, type WorkspaceAccess } from '../../../src/lib/server/access/workspaceAccess';
 import { makeAddress } from '../../../src/lib/server/forms/addresses';
-import { formNamed } from '../../../src/lib/server/forms/designs';
+import { partNamed } from '../../../src/lib/server/structure/tableParts';
 import { apply, benchPerson, freshWorkspace } from '../world';
 import { Caller } from './caller';
 
@@ -69,7 +69,7 @@ export async function makeGround(url: string, origin: string): Promise<Ground> {
   );
   const table = tableAt(access, 'reports');
   const settings = { label: 'Board', expiresAt: null, most: null, mostHourly: 1_000_000, closed: false };
-  const { path } = await makeAddress(pool, access, table, formNamed(table, 'Report'), settings);
+  const { path } = await makeAddress(pool, access, table, partNamed({ kind: 'form', table }, 'Report'), settings);
   return {
     get pool() {
       return pool;

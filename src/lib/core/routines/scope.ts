@@ -40,8 +40,12 @@ export const scopeOf = (model: Model, table: TableId, { when }: Pick<Routine, 'w
 /** What the step behind one reads. */
 export function scopeBehind(model: Model, scope: Scope, step: Step): Scope {
   if ((step.do !== 'make' && step.do !== 'find') || !findTable(model, step.table)) return scope;
-  return withFields(model, scope.table.id, [...scope.given, linkTo(scope.table, step.result, step.table)]);
+  return withResult(model, scope, step.table, step.result);
 }
+
+/** What is read behind a step that gives a record of `of`. */
+export const withResult = (model: Model, scope: Scope, of: TableId, result: StepResult): Scope =>
+  withFields(model, scope.table.id, [...scope.given, linkTo(scope.table, result, of)]);
 
 /** What the steps for each record of another table read: that record, and the one where it began. */
 export const scopeWithin = (model: Model, scope: Scope, over: TableId, result: StepResult): Scope =>
@@ -59,3 +63,7 @@ export function givenIn({ when, steps }: Pick<Routine, 'when' | 'steps'>): Reado
   visit(steps);
   return ids;
 }
+
+/** What the record that a step gives is called unless somebody says otherwise. */
+export const resultLabel = (step: 'make' | 'find', { label }: Pick<Table, 'label'>): string =>
+  step === 'find' ? `Found ${label}` : `New ${label}`;

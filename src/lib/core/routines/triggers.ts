@@ -144,7 +144,7 @@ const dateNear: TriggerDescriptor<'dateNear'> = {
   },
 };
 
-const weekdays = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
+export const weekdays = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
 
 const timetable: TriggerDescriptor<'timetable'> = {
   label: 'On a timetable',

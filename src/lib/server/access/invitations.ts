@@ -1,4 +1,4 @@
-import { and, desc, eq, gt, sql as catalogueSql } from 'drizzle-orm';
+import { and, eq, gt, sql as catalogueSql } from 'drizzle-orm';
 import { invitations, outbox, people } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
 import { inTransaction } from '../database/transaction';
@@ -7,23 +7,11 @@ import { auditing } from './audit';
 import type { Person } from './models';
 import { hashOfSecret, newSecret } from './secrets';
 import { hashPassword } from './signIn';
-import { pageOf, type Listed } from '../base/listed';
 
 /** So long an invitation can be used, in days. */
 const invitationDays = 7;
 /** The shortest password that is taken (NIST SP 800-63B, 5.1.1.2). */
 export const leastPassword = 8;
-
-/** A message of the Outbox, whole. */
-export interface Message {
-  readonly id: number;
-  readonly at: string;
-  readonly recipient: string;
-  readonly subject: string;
-  readonly body: string;
-  /** Who had it sent. */
-  readonly by: string;
-}
 
 /**
  * Writes somebody that they are in, with the address at which they set a password where they have none; `to` is the
@@ -100,39 +88,4 @@ export async function acceptInvitation(pool: Pool, secret: string, password: str
     await auditing(client, found, null, 'passwordSet', {});
     return found.email;
   });
-}
-
-/**
- * Messages that a person had sent, the newest first; all of them where they manage the Directory. What is for the
- * recipient alone, the address to set a password at, is shown to those alone who run this in a mail server's stead:
- * whoever can have anybody invited would else be anybody without a password.
- */
-export async function messagesOf(
-  connection: Pool | Client,
-  person: Person,
-  all: boolean,
-  after: number | undefined,
-  limit: number,
-): Promise<Listed<Message>> {
-  const rows = await catalogueOn(connection)
-    .select({
-      id: outbox.id,
-      at: outbox.at,
-      recipient: outbox.recipient,
-      subject: outbox.subject,
-      body: outbox.body,
-      by: catalogueSql<string>`coalesce(${people.name}, 'the system')`,
-    })
-    .from(outbox)
-    .leftJoin(people, eq(people.id, outbox.person))
-    .where(
-      and(
-        all ? undefined : eq(outbox.person, person.id),
-        after === undefined ? undefined : catalogueSql`${outbox.id} < ${after}`,
-      ),
-    )
-    .orderBy(desc(outbox.id))
-    .limit(limit + 1);
-  const shown = rows.map((one) => (all ? one : { ...one, body: one.body.replace(/\/invited\/\S+/, '/invited/…') }));
-  return pageOf(shown, limit, ({ id }) => id);
 }

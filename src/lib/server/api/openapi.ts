@@ -23,6 +23,7 @@ import * as setAside from './setAside';
 import * as structure from './structure';
 import * as duplicates from './duplicates';
 import * as feeds from './feeds';
+import * as outbox from './outbox';
 import * as routines from './routines';
 import * as transfers from './transfers';
 import * as calendars from './views/calendars';
@@ -56,6 +57,7 @@ const parts: readonly (readonly [tag: string, calls: Readonly<Record<string, unk
   ['Transfer', duplicates],
   ['Transfer', feeds],
   ['Routines', routines],
+  ['Routines', outbox],
   ['Events', events],
   ['Webhooks', webhooks],
 ];

@@ -1,11 +1,17 @@
+import { isDeepStrictEqual } from 'node:util';
 import Joi from 'joi';
+import { partOf, printPart } from '$core/parts/parts';
 import type { Written } from '$core/filled/written';
+import { tableAt } from '../access/workspaceAccess';
+import { refuse } from '../base/refusal';
 import { recordId } from '../base/numbers';
 import { whole } from '../base/listed';
 import { workspaceEndpoint } from '../http/endpoint';
-import { listRoutines, resumeRoutine, runByHand, tryOn } from '../routines/routines';
+import { buttonsOf, listRoutines, resumeRoutine, runByHand, tryOn } from '../routines/routines';
 import { listRuns } from '../routines/runs';
 import { listOutgoing, sendAgain } from '../sending/outgoing';
+import { addTablePart, partNamed, removeTablePart, saveTablePart } from '../structure/tableParts';
+import { partFrom } from './changes/parts';
 import { numberAt } from './workspaces';
 import { routineSchema } from './views/routineSchema';
 
@@ -23,9 +29,78 @@ export const getRoutines = workspaceEndpoint({
   answer: async ({ pool, access }) => whole(await listRoutines(pool, access)),
 });
 
+const ofTable = '/api/workspaces/{ws}/tables/{t}/routines';
+const kind = 'routine';
+
+export const postRoutine = workspaceEndpoint({
+  method: 'POST',
+  path: ofTable,
+  summary: 'Make a routine of a table; it runs once it was tried and is on',
+  needs: 'routines',
+  body: Joi.object({ routine: routineSchema.required() }),
+  answers: '{id}; 409 where one has that name',
+  answer: async ({ pool, access, params, body }) => {
+    const table = tableAt(access, params.t ?? '');
+    const { routine } = body as { routine: Written };
+    const blank = partOf(kind).blank(routine);
+    const made = partFrom(access.workspace.model, table, kind, blank, routine, '/routine');
+    return { id: (await addTablePart(pool, access, { kind, table }, made)).id };
+  },
+});
+
+export const patchRoutine = workspaceEndpoint({
+  method: 'PATCH',
+  path: `${ofTable}/{id}`,
+  summary: 'Save a routine anew, or switch it on or off; whoever does so keeps it',
+  needs: 'routines',
+  body: Joi.object({
+    routine: routineSchema.required(),
+    over: routineSchema.description('what this one was made of'),
+  }),
+  answers: '{id}; 409 where another than `over` stands by now',
+  answer: async ({ pool, access, params, body }) => {
+    const table = tableAt(access, params.t ?? '');
+    const { model } = access.workspace;
+    const old = partNamed({ kind, table }, params.id ?? '');
+    const { routine, over } = body as { routine: Written; over?: Written };
+    if (over && !isDeepStrictEqual(printPart(model, table, kind, old).json, over))
+      throw refuse(
+        409,
+        `Somebody else saved “${old.label}” meanwhile.`,
+        'Open it again beside this page, and put both together.',
+      );
+    const part = partFrom(model, table, kind, old, routine, '/routine');
+    await saveTablePart(pool, access, { kind, table }, part);
+    return { id: old.id };
+  },
+});
+
+export const deleteRoutine = workspaceEndpoint({
+  method: 'DELETE',
+  path: `${ofTable}/{id}`,
+  summary: 'Delete a routine; what it wrote stays',
+  needs: 'routines',
+  answers: '{id}',
+  answer: async ({ pool, access, params }) => {
+    const table = tableAt(access, params.t ?? '');
+    const { id } = partNamed({ kind, table }, params.id ?? '');
+    await removeTablePart(pool, access, { kind, table }, id);
+    return { id };
+  },
+});
+
+export const getButtons = workspaceEndpoint({
+  method: 'GET',
+  path: '/api/workspaces/{ws}/tables/{t}/buttons',
+  summary: 'What can be run by hand for records of a table, with what it asks for',
+  needs: 'write',
+  answers: '{items: [{id, label, inputs: [{key, label, type, to, required}]}], next: null}',
+  answer: async ({ pool, access, params }) => whole(await buttonsOf(pool, access, tableAt(access, params.t ?? ''))),
+});
+
 export const postTry = workspaceEndpoint({
   method: 'POST',
-  path: '/api/workspaces/{ws}/tables/{t}/routines/try',
+  path: `${ofTable}/try`,
   summary: 'Do a routine for a record and roll it back: what each step would write, make and send',
   needs: 'routines',
   body: Joi.object({

@@ -179,6 +179,8 @@ export const outbox = loom.table('outbox', {
   person: integer('person').references(() => people.id, { onDelete: 'set null' }),
   /** The whole message as it arrived (RFC 5322), where it was sent as mail. */
   mail: text('mail'),
+  /** The routine that sent it, by the name it had. */
+  routine: text('routine'),
   /** What it was sent for: the same is delivered once. */
   sentFor: text('sent_for').unique(),
 });
@@ -187,6 +189,8 @@ export const outbox = loom.table('outbox', {
 export const mailStandIn = loom.table('mail_stand_in', {
   one: boolean('one').primaryKey().default(true),
   refuses: boolean('refuses').notNull().default(false),
+  /** So long it takes to answer. */
+  seconds: integer('seconds').notNull().default(0),
 });
 
 /** The groups that a workspace is given to. */
@@ -454,6 +458,8 @@ export const outgoing = loom.table(
       .notNull()
       .references(() => workspaces.id, { onDelete: 'cascade' }),
     routine: text('routine').notNull(),
+    /** The routine’s name as it was. */
+    label: text('label').notNull().default(''),
     batch: bigint('batch', { mode: 'number' }),
     tableId: text('table_id').notNull(),
     record: bigint('record', { mode: 'number' }).notNull(),

@@ -1,10 +1,10 @@
 import { counted } from '$core/base/counted';
-import { findTable } from '$core/model/model';
+import { findTable, tableOf } from '$core/model/model';
 import { lostIn, printRoutine, readRoutine, sentenceOf } from '$core/routines/routine';
 import { takeValue, type EnteredType } from '$core/fieldTypes/registry';
 import type { Problem } from '$core/base/problem';
 import type { StepDone } from '$core/routines/log';
-import type { Written } from '$core/filled/written';
+import { tableKey, type Written } from '$core/filled/written';
 import type { Scalar } from '$core/types/expression';
 import type { FieldId } from '$core/types/identity';
 import type { Table } from '$core/types/model';
@@ -77,6 +77,41 @@ export async function listRoutines(pool: Pool, access: WorkspaceAccess): Promise
       runs: runs.get(routine.id)?.n ?? 0,
       lastRun: runs.get(routine.id)?.at ?? null,
     };
+  });
+}
+
+/** What somebody can run by hand for records of a table, as its button shows it. */
+export interface ButtonOut {
+  readonly id: string;
+  readonly label: string;
+  readonly inputs: readonly {
+    readonly key: string;
+    readonly label: string;
+    readonly type: string;
+    /** The table whose records a link can be pointed at. */
+    readonly to: string | null;
+    readonly required: boolean;
+  }[];
+}
+
+/** The routines of a table that run by hand and can do so now; those that ask for records that one does not see are none. */
+export async function buttonsOf(pool: Pool, access: WorkspaceAccess, { id }: Table): Promise<ButtonOut[]> {
+  const { model } = access.whole;
+  const table = tableOf(model, id);
+  const all = partsOf(table, 'routine').filter((one) => one.on && one.when.on === 'button');
+  const kept = await keptOf(
+    pool,
+    all.map((one) => one.id),
+  );
+  return all.flatMap((one): ButtonOut[] => {
+    if (one.when.on !== 'button' || !isReady(one, kept.get(one.id)) || lostIn(model, table, one).length > 0) return [];
+    const inputs = one.when.inputs.flatMap(({ key, label, required, type }) => {
+      const to = type.kind === 'link' ? findTable(access.sight, type.to) : null;
+      return to === undefined
+        ? []
+        : [{ key, label, type: type.kind, to: to && tableKey(to), required: required !== false }];
+    });
+    return inputs.length < one.when.inputs.length ? [] : [{ id: one.id, label: one.label, inputs }];
   });
 }
 

@@ -21,12 +21,13 @@ export const queueConnections = atOnce + 2;
 interface Waiting {
   readonly what: Outgoing;
   readonly person: number | null;
+  readonly label: string;
 }
 
 /** Sends one message or call; a failure is thrown, so that the queue tries it again later. */
 export async function sendOutgoing(pool: Pool, id: number, isLast: boolean): Promise<void> {
   const { rows } = await pool.query<Waiting>(sql`
-    update loom.outgoing set tries = tries + 1 where id = ${id} and state = 'waiting' returning what, person
+    update loom.outgoing set tries = tries + 1 where id = ${id} and state = 'waiting' returning what, person, label
   `);
   const [waiting] = rows;
   if (!waiting) return;
@@ -47,10 +48,10 @@ export async function sendOutgoing(pool: Pool, id: number, isLast: boolean): Pro
 /** The same key with each try: who receives it twice can tell. */
 const keyOf = (id: number): string => `outgoing-${id}`;
 
-async function sent(pool: Pool, id: number, { what, person }: Waiting): Promise<string> {
+async function sent(pool: Pool, id: number, { what, person, label }: Waiting): Promise<string> {
   if (what.kind === 'message') {
     const { to, subject, text } = what;
-    return sendMail(pool, { to, subject, text, person, sentFor: keyOf(id) });
+    return sendMail(pool, { to, subject, text, person, routine: label, sentFor: keyOf(id) });
   }
   const { status, answer } = await send(outboundUrl(what.address), what.body, { 'idempotency-key': keyOf(id) });
   if (status === null || status < 200 || status >= 300)

@@ -1,40 +1,57 @@
-import { formsOf } from '$core/forms/form';
+import { partOf } from '$core/parts/parts';
+import type { Change } from '$core/types/change';
 import { newId } from '$core/types/identity';
-import type { Form } from '$core/types/form';
 import type { Table } from '$core/types/model';
+import { partsOf, type PartValues, type TablePartKind } from '$core/types/part';
 import type { WorkspaceAccess } from '../access/workspaceAccess';
-import type { Pool } from '../database/pool';
 import { notHere } from '../base/refusal';
-import { changeAtOnce } from '../structure/plan';
+import type { Pool } from '../database/pool';
+import { changeAtOnce } from './plan';
 
-/** A form of a table, by id or name. */
-export function formNamed(table: Table, name: string): Form {
-  const forms = formsOf(table);
+// TypeScript does not follow that kind and part belong together through a union of kinds.
+interface OfKind<K extends TablePartKind> {
+  readonly kind: K;
+  readonly table: Table;
+}
+
+/** A part of a table, by id or name. */
+export function partNamed<K extends TablePartKind>({ kind, table }: OfKind<K>, name: string): PartValues[K] {
+  const all = partsOf(table, kind);
   const found =
-    forms.find(({ id }) => id === name) ?? forms.find(({ label }) => label.toLowerCase() === name.toLowerCase());
-  if (!found) throw notHere('form');
+    all.find(({ id }) => id === name) ?? all.find(({ label }) => label.toLowerCase() === name.toLowerCase());
+  if (!found) throw notHere(partOf(kind).word);
   return found;
 }
 
-/** Puts a form beside the others of its table. */
-export async function addForm(
+/** Puts a part beside the others of its table, at the end unless another place is said. */
+export async function addTablePart<K extends TablePartKind>(
   pool: Pool,
   access: WorkspaceAccess,
-  table: Table,
-  given: Form,
-  at = formsOf(table).length,
-): Promise<Form> {
-  const form = { ...given, id: newId('o') };
-  await changeAtOnce(pool, access, [{ do: 'addPart', kind: 'form', table: table.id, part: form, at }]);
-  return form;
+  { kind, table }: OfKind<K>,
+  given: PartValues[K],
+  at = partsOf(table, kind).length,
+): Promise<PartValues[K]> {
+  const part = { ...given, id: newId(partOf(kind).idPrefix) };
+  await changeAtOnce(pool, access, [{ do: 'addPart', kind, table: table.id, part, at } as Change]);
+  return part;
 }
 
-/** Saves another design of a form under its identity. */
-export const saveForm = (pool: Pool, access: WorkspaceAccess, table: Table, form: Form, at?: number): Promise<void> =>
+/** Saves a part anew under its identity. */
+export const saveTablePart = <K extends TablePartKind>(
+  pool: Pool,
+  access: WorkspaceAccess,
+  { kind, table }: OfKind<K>,
+  part: PartValues[K],
+  at?: number,
+): Promise<void> =>
   changeAtOnce(pool, access, [
-    { do: 'changePart', kind: 'form', table: table.id, part: form, ...(at === undefined ? {} : { at }) },
+    { do: 'changePart', kind, table: table.id, part, ...(at === undefined ? {} : { at }) } as Change,
   ]);
 
-/** Takes a form away; its addresses open nothing then, until it is brought back. */
-export const removeForm = (pool: Pool, access: WorkspaceAccess, table: Table, form: Form): Promise<void> =>
-  changeAtOnce(pool, access, [{ do: 'removePart', kind: 'form', table: table.id, part: form.id }]);
+/** Takes a part away; an undo brings it back. */
+export const removeTablePart = (
+  pool: Pool,
+  access: WorkspaceAccess,
+  { kind, table }: OfKind<TablePartKind>,
+  id: string,
+): Promise<void> => changeAtOnce(pool, access, [{ do: 'removePart', kind, table: table.id, part: id }]);

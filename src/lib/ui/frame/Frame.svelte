@@ -11,6 +11,7 @@
   import PackageOpen from '@lucide/svelte/icons/package-open';
   import FileInput from '@lucide/svelte/icons/file-input';
   import Users from '@lucide/svelte/icons/users';
+  import Workflow from '@lucide/svelte/icons/workflow';
   import Cable from '@lucide/svelte/icons/cable';
   import PanelLeft from '@lucide/svelte/icons/panel-left';
   import type { Snippet } from 'svelte';
@@ -71,6 +72,7 @@
       { label: 'Tables', href: root, icon: Layers, shown: true },
       { label: 'Intake', href: `${root}/intake`, icon: FileInput, shown: designs },
       { label: 'Transfer', href: `${root}/transfer`, icon: ArrowRightLeft, shown: workspace.may.write },
+      { label: 'Routines', href: `${root}/routines`, icon: Workflow, shown: workspace.may.routines },
       { label: 'Set aside', href: `${root}/set-aside`, icon: PackageOpen, shown: true, count: setAside },
       { label: 'Health', href: `${root}/health`, icon: HeartPulse, shown: true, count: health.count },
       { label: 'History', href: `${root}/history`, icon: History, shown: true },
@@ -131,6 +133,17 @@
             label: works[work].label,
             about: 'Transfer',
             href: `${root}/transfer/${work}`,
+          })),
+        ]
+      : []),
+    ...(workspace.may.routines
+      ? [
+          { label: 'Routines', about: 'steps that run by themselves', href: `${root}/routines` },
+          { label: 'Runs of routines', about: 'what ran, and what came of it', href: `${root}/routines/runs` },
+          ...tables.map(({ label, key }) => ({
+            label: `New routine for ${label}`,
+            about: 'Routines',
+            href: `${root}/routines/new?table=${key}`,
           })),
         ]
       : []),

@@ -1,4 +1,4 @@
 import { respond } from '$server/http/endpoint';
-import { getOutbox } from '$server/api/people/directory';
+import { getOutbox } from '$server/api/outbox';
 
 export const GET = respond(getOutbox);

@@ -2,6 +2,7 @@ import { bad, good } from '../../base/problem';
 import { readTable, tableKey } from '../../filled/written';
 import { fieldNamed, findField, findTable, isFed } from '../../model/model';
 import type { StepDescriptor } from '../step';
+import { resultLabel } from '../scope';
 import { fieldsIn, fillingWords, formulasIn, printFilling, readFilling, readResult, turnedFilling } from './filling';
 
 export const find: StepDescriptor<'find'> = {
@@ -50,7 +51,7 @@ export const find: StepDescriptor<'find'> = {
       return bad(`${scope.table.label} has no link “${String(json.link)}”.`, 'Choose one, or none.', `${at}/link`);
     if (link?.type.kind === 'link' && link.type.to !== table.value.id)
       return bad(`${link.label} does not lead to ${table.value.label}.`, 'Choose another link.', `${at}/link`);
-    const result = readResult(json.result, `Found ${table.value.label}`, `${at}/result`);
+    const result = readResult(json.result, resultLabel('find', table.value), `${at}/result`);
     if (!result.ok) return result;
     return good({
       do: 'find',

@@ -2,6 +2,7 @@ import { good } from '../../base/problem';
 import { readTable, tableKey } from '../../filled/written';
 import { findTable } from '../../model/model';
 import type { StepDescriptor } from '../step';
+import { resultLabel } from '../scope';
 import { fieldsIn, fillingWords, formulasIn, printFilling, readFilling, readResult, turnedFilling } from './filling';
 
 export const make: StepDescriptor<'make'> = {
@@ -26,7 +27,7 @@ export const make: StepDescriptor<'make'> = {
     if (!table.ok) return table;
     const fields = readFilling(scope, table.value, json.fields, `${at}/fields`);
     if (!fields.ok) return fields;
-    const result = readResult(json.result, `New ${table.value.label}`, `${at}/result`);
+    const result = readResult(json.result, resultLabel('make', table.value), `${at}/result`);
     return result.ok ? good({ do: 'make', table: table.value.id, fields: fields.value, result: result.value }) : result;
   },
 };

@@ -12,7 +12,7 @@ import { workspaceEndpoint, type WorkspaceCall } from '../../http/endpoint';
 import { refuse } from '../../base/refusal';
 import { recordId, wholeNumber } from '../../base/numbers';
 import { candidatesOf } from '../../query/candidates';
-import { addForm, formNamed, removeForm, saveForm } from '../../forms/designs';
+import { addTablePart, partNamed, removeTablePart, saveTablePart } from '../../structure/tableParts';
 import { partFrom } from '../changes/parts';
 import { formSchema } from './formSchema';
 import { whole } from '../../base/listed';
@@ -22,7 +22,7 @@ const place = wholeNumber.description('its place among the forms of the table');
 
 function formOf({ access, params }: Pick<WorkspaceCall, 'access' | 'params'>): { table: Table; form: Form } {
   const table = tableAt(access, params.t ?? '');
-  return { table, form: formNamed(table, params.id ?? '') };
+  return { table, form: partNamed({ kind: 'form', table }, params.id ?? '') };
 }
 
 /** The same for those who design the table. */
@@ -60,10 +60,10 @@ export const postForm = workspaceEndpoint({
   answer: async ({ pool, access, params, body }) => {
     const table = tableAt(access, params.t ?? '');
     const { form, at } = body as { form: Partial<FormJson>; at?: number };
-    const made = await addForm(
+    const made = await addTablePart(
       pool,
       access,
-      table,
+      { kind: 'form', table },
       partFrom(access.workspace.model, table, 'form', newForm(form.audience ?? 'inside'), form, '/form'),
       at,
     );
@@ -91,7 +91,8 @@ export const patchForm = workspaceEndpoint({
         `Somebody else saved “${form.label}” meanwhile.`,
         'Open it again beside this page, and put both together.',
       );
-    await saveForm(call.pool, call.access, table, partFrom(model, table, 'form', form, sent, '/form'), at);
+    const saved = partFrom(model, table, 'form', form, sent, '/form');
+    await saveTablePart(call.pool, call.access, { kind: 'form', table }, saved, at);
     return { id: form.id };
   },
 });
@@ -104,7 +105,7 @@ export const deleteForm = workspaceEndpoint({
   answers: '{id}',
   answer: async (call) => {
     const { table, form } = formOf(call);
-    await removeForm(call.pool, call.access, table, form);
+    await removeTablePart(call.pool, call.access, { kind: 'form', table }, form.id);
     return { id: form.id };
   },
 });

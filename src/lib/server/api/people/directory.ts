@@ -6,11 +6,9 @@ import {
   changePerson,
   deleteGroup,
   keepGroup,
-  managesDirectory,
   type GroupWish,
   type PersonWish,
 } from '../../access/directory';
-import { messagesOf } from '../../access/invitations';
 import { inviteMember } from '../../access/members';
 import type { RoleId } from '../../database/catalogue';
 import { wholeNumber } from '../../base/numbers';
@@ -103,16 +101,4 @@ export const postInvitation = workspaceEndpoint({
   answers: 'the member',
   answer: ({ event, pool, access, body }) =>
     inviteMember(pool, access, body as { email: string; name?: string; role: RoleId }, event.url.origin),
-});
-
-export const getOutbox = endpoint({
-  method: 'GET',
-  path: '/api/outbox',
-  summary: 'Messages that you had sent, the newest first; all of them where you manage the Directory',
-  query: Joi.object({ after: wholeNumber, limit: Joi.number().integer().min(1).max(200).default(50) }),
-  answers: '{items: [{id, at, recipient, subject, body, by}], next}',
-  answer: async ({ pool, person, query }) => {
-    const { after, limit } = query as { after?: number; limit: number };
-    return messagesOf(pool, person, await managesDirectory(pool, person), after, limit);
-  },
 });

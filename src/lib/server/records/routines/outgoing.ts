@@ -5,7 +5,12 @@ import type { Client } from '../../database/pool';
 import type { OfRecord } from './working';
 
 /** What a routine sends, with who it is and on whose behalf. */
-export type ToSend = OfRecord & { readonly routine: string; readonly table: string; readonly keeper: number };
+export type ToSend = OfRecord & {
+  readonly routine: string;
+  readonly label: string;
+  readonly table: string;
+  readonly keeper: number;
+};
 
 /** The task of graphile-worker that sends one of them. */
 export const sendingTask = 'send';
@@ -27,12 +32,13 @@ export async function keepOutgoing(
       `This would send ${all.length.toLocaleString('en')} messages and calls; ${mostAtOnce.toLocaleString('en')} is the most.`,
       'Change fewer records at once.',
     );
-  const what = all.map(({ routine: _, table: __, record: ___, keeper: ____, ...one }) => JSON.stringify(one));
+  const what = all.map(({ routine: _, label: __, table: ___, record: ____, keeper: _____, ...one }) => JSON.stringify(one));
   await client.query(sql`
     with o as (
-      insert into loom.outgoing (workspace, batch, routine, table_id, record, person, what)
+      insert into loom.outgoing (workspace, batch, routine, label, table_id, record, person, what)
       select ${access.workspace.id}, ${batch}, u.* from unnest(
-        ${all.map(({ routine }) => routine)}::text[], ${all.map(({ table }) => table)}::text[],
+        ${all.map(({ routine }) => routine)}::text[], ${all.map(({ label }) => label)}::text[],
+        ${all.map(({ table }) => table)}::text[],
         ${all.map(({ record }) => record)}::bigint[], ${all.map(({ keeper }) => keeper)}::int[], ${what}::jsonb[]
       ) u
       returning id

@@ -113,7 +113,8 @@ class Running {
         frame,
         write: (edits) => this.write(edits),
         send: (outgoing) => {
-          const sender = { routine: this.routine.id, table: frame.scope.table.id, keeper: this.keeper.person.id };
+          const { id: routine, label } = this.routine;
+          const sender = { routine, label, table: frame.scope.table.id, keeper: this.keeper.person.id };
           this.outgoing.push(...outgoing.map((one) => ({ ...one, ...sender })));
         },
         within: (inner, steps) => this.all(inner, steps),

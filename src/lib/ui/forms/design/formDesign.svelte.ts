@@ -7,6 +7,7 @@ import type { Model, Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import type { Problem } from '$core/base/problem';
 import { call, type Answer } from '../../api';
+import { SteppedDraft } from '../../steppedDraft.svelte';
 import { addItem, chosenBy, itemAt, newItem, placeOf, type Chosen, type ItemPlace } from './design';
 
 /** What a form is designed on: the structure as it is now, and where the API has the table's forms. */
@@ -21,11 +22,8 @@ export interface DesignGround {
  * over each step.
  */
 export class FormDesign {
-  json = $state.raw<FormJson>() as FormJson;
-  saved = $state.raw<FormJson>() as FormJson;
   chosen = $state.raw<Chosen>({ kind: 'form' });
-  private steps = $state.raw<readonly FormJson[]>([]);
-  private lastAt = 0;
+  private readonly draft: SteppedDraft<FormJson>;
 
   constructor(
     start: FormJson,
@@ -33,15 +31,22 @@ export class FormDesign {
     readonly id: string | null,
     private readonly where: () => DesignGround,
   ) {
-    this.json = start;
-    this.saved = start;
+    this.draft = new SteppedDraft(start, shapeOf);
+  }
+
+  get json(): FormJson {
+    return this.draft.now;
+  }
+
+  get saved(): FormJson {
+    return this.draft.saved;
   }
 
   get ground(): DesignGround {
     return this.where();
   }
 
-  readonly isChanged = $derived.by(() => this.id === null || JSON.stringify(this.json) !== JSON.stringify(this.saved));
+  readonly isChanged = $derived.by(() => this.id === null || this.draft.isChanged);
 
   private readonly read = $derived.by(() => readForm(this.ground.model, this.ground.table, this.id ?? '', this.json));
 
@@ -59,7 +64,9 @@ export class FormDesign {
   /** Fields without which no entry could be saved. */
   readonly missing = $derived.by((): Field[] => (this.read.ok ? missingOn(this.ground.table, this.read.value) : []));
 
-  readonly canStepBack = $derived.by(() => this.steps.length > 0);
+  get canStepBack(): boolean {
+    return this.draft.canStepBack;
+  }
 
   /** The item that is chosen, where it stands, and its field. */
   readonly chosenItem = $derived.by((): { place: ItemPlace; item: FormItemJson; field: Field } | null => {
@@ -74,21 +81,14 @@ export class FormDesign {
     this.chosen = chosen;
   }
 
-  /** Makes it another one. What is written in one go, letter by letter, is one step. */
-  change(next: FormJson, chosen: Chosen = this.chosen, now = Date.now()): void {
-    const inOneGo = now - this.lastAt < 700 && this.steps.length > 0 && shapeOf(next) === shapeOf(this.json);
-    if (!inOneGo) this.steps = [...this.steps.slice(-99), this.json];
-    this.lastAt = now;
-    this.json = next;
+  /** Makes it another one. */
+  change(next: FormJson, chosen: Chosen = this.chosen): void {
+    this.draft.change(next);
     this.chosen = chosen;
   }
 
   stepBack(): void {
-    const last = this.steps.at(-1);
-    if (!last) return;
-    this.steps = this.steps.slice(0, -1);
-    this.lastAt = 0;
-    this.json = last;
+    this.draft.stepBack();
   }
 
   /** Puts a field at the end of the section that is chosen, or of the last one. */
@@ -113,7 +113,7 @@ export class FormDesign {
     const answer = await (this.id === null
       ? call<{ id: string }>('POST', path, { form }, true)
       : call<{ id: string }>('PATCH', `${path}/${this.id}`, { form, over: this.saved }));
-    if (answer.ok) this.saved = form;
+    if (answer.ok) this.draft.saved = form;
     return answer;
   }
 }

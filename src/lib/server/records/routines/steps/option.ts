@@ -18,9 +18,9 @@ export const option: StepRunner<'option'> = async ({ client, access, frame, note
   if (words.size > 0 && !tries) throw new NeedsOptions(found.table, found.field, [...words.values()], access.person);
   note(
     [...values].slice(0, mostNoted).map(([record, [value]]) => ({
-      table: found.table.label,
+      table: frame.scope.table.label,
       record,
-      values: { [found.field.label]: String(value ?? '') },
+      values: { [`${found.field.label} of ${found.table.label}`]: String(value ?? '') },
     })),
   );
   return frame;
