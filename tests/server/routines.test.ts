@@ -1,6 +1,6 @@
 import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { join as pathOf } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import type { Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
@@ -11,8 +11,8 @@ import { runTimed } from '$server/routines/timed';
 import { openPool } from '$server/database/pool';
 import { beginSending, freeLost, queueConnections, sendOutgoing } from '$server/sending/outgoing';
 import { setMailStandIn } from '$server/sending/mail';
-import { ask as asked, at, exported, transferred } from './calls';
-import { freshDatabase, makePerson } from './database';
+import { ask as asked, at, exported, fetched, transferred } from './calls';
+import { freshDatabase, join, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
 
 let pool: Pool;
@@ -273,7 +273,7 @@ describe('a routine runs with the edit that sets it off', () => {
 test('a load, a paste and an upsert set it off as typing does', async () => {
   await routine('lots', season);
   const access = await place.access();
-  const path = join(mkdtempSync(join(tmpdir(), 'loom-sent-')), 'lots.csv');
+  const path = pathOf(mkdtempSync(pathOf(tmpdir(), 'loom-sent-')), 'lots.csv');
   writeFileSync(path, 'Code,Day,Kg,State\nF1,2026-01-02,3,typed\nF2,2027-01-02,4,typed\nF3,,5,typed\n');
   const { id } = await beginIntake(pool, access, [{ name: 'lots.csv', path }]);
   const state = async () => (await readIntake(pool, access, id)).state;
@@ -823,7 +823,7 @@ describe('what holds whatever else happens', () => {
 
   test('a dry run of a load adds no word to a list, and sets nothing off', async () => {
     await routine('lots', season);
-    const path = join(mkdtempSync(join(tmpdir(), 'loom-sent-')), 'lots.csv');
+    const path = pathOf(mkdtempSync(pathOf(tmpdir(), 'loom-sent-')), 'lots.csv');
     writeFileSync(path, 'Code,Day,Kg\nD1,2026-01-02,3\n');
     const access = await place.access();
     const { id } = await beginIntake(pool, access, [{ name: 'lots.csv', path }]);
@@ -941,5 +941,163 @@ describe('who may not see a table', () => {
       tables: { lots: { see: 'kg > 1' } },
     });
     expect([status, answer.detail]).toEqual([422, expect.stringContaining('a role that manages routines')]);
+  });
+});
+
+describe('for those who put routines together and those who press their buttons', () => {
+  const made = {
+    label: 'Mark',
+    when: { on: 'made' },
+    steps: [{ do: 'set', fields: [{ field: 'state', formula: "'x'" }] }],
+  };
+
+  test('one is made, saved over what was read and no other, switched on, and deleted', async () => {
+    const { answer } = await ask('POST', '/tables/lots/routines', { routine: made });
+    const path = `/tables/lots/routines/${String(answer.id)}`;
+    const [{ routine: first }] = (await all()) as unknown as [{ routine: Record<string, unknown> }];
+    expect((await ask('PATCH', path, { routine: { ...first, where: 'kg > 1' }, over: first })).status).toBe(200);
+    const late = await ask('PATCH', path, { routine: { ...first, where: 'kg > 2' }, over: first });
+    expect([late.status, late.answer.detail]).toEqual([409, 'Somebody else saved “Mark” meanwhile.']);
+    expect((await ask('PATCH', path, { routine: { on: true } })).status).toBe(200);
+    const [one] = (await all()) as unknown as [{ routine: object; tried: boolean }];
+    expect(one.routine).toMatchObject({ on: true, where: 'kg > 1' });
+    expect(one.tried).toBe(false);
+    expect((await ask('POST', '/tables/lots/routines', { routine: { ...made, steps: [] } })).status).toBe(422);
+    expect((await ask('DELETE', path)).status).toBe(200);
+    expect(await all()).toEqual([]);
+  });
+
+  test('buttons are for those who write, once they run, and ask for nothing one does not see', async () => {
+    const inputs = [
+      { label: 'Reason', type: 'text', required: true },
+      { label: 'By', type: 'link', to: 'seasons' },
+    ];
+    await place.insert('seasons', { name: '2026' });
+    const button = { label: 'Close it', on: true, when: { on: 'button', inputs } };
+    const changed = { ...button, steps: [{ do: 'set', fields: [{ field: 'state', formula: 'reason' }] }] };
+    const { answer } = await ask('POST', '/tables/lots/routines', { routine: changed });
+    const buttons = async (by = ida!, table = 'lots') =>
+      (await ask('GET', `/tables/${table}/buttons`, undefined, by)).answer.items as { id: string; inputs: object[] }[];
+    expect(await buttons()).toEqual([]);
+    const tried = await ask('POST', '/tables/lots/routines/try', {
+      routine: answer.id,
+      record: 1,
+      inputs: { reason: 'sold', by: 1 },
+    });
+    expect(tried.answer.problem).toBe(null);
+    expect(await buttons()).toEqual([
+      {
+        id: answer.id,
+        label: 'Close it',
+        inputs: [
+          { key: 'reason', label: 'Reason', type: 'text', to: null, required: true },
+          expect.objectContaining({ label: 'By', type: 'link', to: 'seasons', required: false }),
+        ],
+      },
+    ]);
+    expect(await buttons(ida!, 'jars')).toEqual([]);
+    const role = await ask('POST', '/roles', {
+      label: `Lots only ${places}`,
+      workspace: [],
+      others: {},
+      tables: { lots: { see: true, enter: true, change: true, fields: {} } },
+    });
+    const helper = await makePerson(pool, `Helper ${places}`);
+    await join(pool, await place.access(), helper, String(role.answer.id) as never);
+    expect(await buttons(helper)).toEqual([]);
+    const reader = await makePerson(pool, `Reader ${places}`);
+    await join(pool, await place.access(), reader, 'reader');
+    expect((await ask('GET', '/tables/lots/buttons', undefined, reader)).status).toBe(403);
+  });
+
+  test('what is on and does not run is a finding, and what a routine watches and writes is in the impact of a field', async () => {
+    const findings = async () =>
+      ((await ask('GET', '/tables/lots/findings')).answer.findings as { kind: string; words: string }[]).filter(
+        ({ kind }) => kind.endsWith('routine'),
+      );
+    await ask('POST', '/tables/lots/routines', {
+      routine: { ...made, label: 'Copy', on: true, when: { on: 'changed', fields: ['kg'] } },
+    });
+    expect(await findings()).toMatchObject([
+      { kind: 'held routine', words: 'It is on and does not run: it was not tried as it is.' },
+    ]);
+    const [{ id }] = (await all()) as [Out];
+    await ask('POST', '/tables/lots/routines/try', { routine: id, record: 1 });
+    expect(await findings()).toEqual([]);
+    await pool.query(
+      `update loom.routines set failures = 10, paused_at = now(), problem = 'Code is taken.' where id = $1`,
+      [id],
+    );
+    expect(await findings()).toMatchObject([
+      { kind: 'paused routine', words: 'It failed 10 times in a row and is paused: Code is taken.' },
+    ]);
+    const impact = async (field: string) => {
+      const { answer } = await ask('GET', `/tables/lots/fields/${field}/impact`);
+      return [answer.comesFrom, answer.goesTo].map((steps) => (steps as { words: string }[]).map(({ words }) => words));
+    };
+    const words = 'the routine “Copy” of Lots';
+    expect((await impact('state'))[0]).toEqual([words]);
+    expect((await impact('kg'))[1]).toContain(words);
+    expect((await impact('kg'))[0]).toEqual([]);
+  });
+
+  test('the Outbox is searched, downloaded, and answers as it is told; addresses for others are not found by searching', async () => {
+    const chief = await makePerson(pool, 'Chief');
+    await pool.query('update loom.people set manages = true where id = $1', [chief.id]);
+    const direct = (method: string, path: string, body?: unknown, by = chief) => asked(pool, by, method, path, body);
+    await routine('lots', {
+      label: 'Thanks',
+      when: { on: 'made' },
+      steps: [
+        {
+          do: 'write',
+          to: [{ formula: "'zoe@bees.example'" }],
+          subject: 'Lot {code}',
+          text: 'It weighs {kg} & <b>more</b>.',
+        },
+      ],
+    });
+    await place.insert('lots', { code: 'OUT-1', kg: 3 });
+    const sending = async () => {
+      const { rows: waiting } = await pool.query<{ id: number }>(
+        `select id from loom.outgoing where state = 'waiting'`,
+      );
+      for (const { id } of waiting) await sendOutgoing(pool, Number(id), false).catch(() => undefined);
+    };
+    expect((await direct('PUT', '/api/outbox/stand-in', { refuses: true, seconds: 1 }, tom)).status).toBe(403);
+    expect((await direct('PUT', '/api/outbox/stand-in', { refuses: true, seconds: 1 })).status).toBe(200);
+    const began = Date.now();
+    await sending();
+    expect(Date.now() - began).toBeGreaterThanOrEqual(990);
+    const found = async (q: string, by = chief) =>
+      (await direct('GET', `/api/outbox?q=${encodeURIComponent(q)}`, undefined, by)).answer.items as { id: number }[];
+    expect(await found('OUT-1')).toEqual([]);
+    expect((await direct('PUT', '/api/outbox/stand-in', {})).status).toBe(200);
+    await sending();
+    const [message] = await found('out-1');
+    expect(message).toMatchObject({
+      recipient: 'zoe@bees.example',
+      subject: 'Lot OUT-1',
+      routine: 'Thanks',
+      by: 'Ida',
+    });
+    expect(await found('100%_')).toEqual([]);
+    expect(await found('OUT-1', tom)).toEqual([]);
+    expect((await direct('GET', `/api/outbox/${message?.id}`, undefined, tom)).status).toBe(404);
+    const whole = (await direct('GET', `/api/outbox/${message?.id}`)).answer;
+    expect(whole.html).toContain('&lt;b&gt;more&lt;/b&gt;');
+    expect(whole.headers).toContainEqual({ key: 'Subject', value: 'Lot OUT-1' });
+    const eml = (id: number | undefined, by: Person) =>
+      fetched({ pool, person: by } as Place, `/api/outbox/${id}/mail.eml`);
+    expect(await eml(message?.id, chief)).toMatch(/^To: zoe@bees\.example\r$/m);
+    await pool.query(
+      `insert into loom.outbox (recipient, subject, body, person)
+       values ('x@y.example', 'Invitation', 'Come: http://loom/invited/secret77', $1)`,
+      [tom!.id],
+    );
+    expect(await found('invited/secret7', tom)).toEqual([]);
+    expect(await found('invited/secret7')).toHaveLength(1);
+    const [theirs] = await found('Invitation', tom);
+    expect(await eml(theirs?.id, tom!)).not.toContain('secret77');
   });
 });

@@ -21,6 +21,10 @@ export type Written = {
   | KindedPart
 );
 
+/** A part of a table, in words. */
+export const partWords = (table: Table, { kind, part }: KindedPart): string =>
+  `the ${partOf(kind).word} “${part.label}” of ${table.label}`;
+
 /** Everything in a model that is written in the formula language. */
 export function* writtenIn(model: Model): Generator<Written> {
   for (const table of model.tables) {
@@ -53,7 +57,7 @@ export function* writtenIn(model: Model): Generator<Written> {
           ...one,
           table,
           expression,
-          words: `the ${partOf(one.kind).word} “${one.part.label}” of ${table.label}`,
+          words: partWords(table, one),
         };
   }
   for (const one of allParts(model))

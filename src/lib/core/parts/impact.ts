@@ -2,7 +2,8 @@ import type { FieldId } from '../types/identity';
 import { fieldOf } from '../model/model';
 import type { Model } from '../types/model';
 import { dependenciesOf } from '../flow/dependencies';
-import { dependentsOf, type Written } from './dependents';
+import { dependentsOf, partWords, type Written } from './dependents';
+import { allParts, touchedBy, type KindedPart } from './parts';
 
 /** A field on the way to another, or something written that uses one, with the steps between. */
 export interface ImpactStep {
@@ -23,6 +24,11 @@ export function comesFrom(model: Model, start: FieldId): ImpactStep[] {
   for (let steps = 1; ring.length > 0; steps++) {
     const next: FieldId[] = [];
     for (const id of ring) {
+      for (const { table, kind, words } of writersOf(model, id))
+        if (!seen.has(words)) {
+          seen.add(words);
+          found.push({ steps, field: null, table, kind, words });
+        }
       const { type } = fieldOf(model, id).field;
       if (type.kind !== 'formula') continue;
       for (const { field: on } of dependenciesOf(model, type.formula).on) {
@@ -44,6 +50,23 @@ export function comesFrom(model: Model, start: FieldId): ImpactStep[] {
   return found;
 }
 
+/** A part of a table that has to do with a field, in words. */
+interface PartStep {
+  readonly table: string;
+  readonly kind: KindedPart['kind'];
+  readonly words: string;
+}
+
+const touching = (model: Model, id: FieldId, how: 'watches' | 'writes'): PartStep[] =>
+  model.tables.flatMap((table) =>
+    allParts(table).flatMap((one) =>
+      touchedBy(one)[how].includes(id) ? [{ table: table.id, kind: one.kind, words: partWords(table, one) }] : [],
+    ),
+  );
+
+/** What writes a field by itself: routines. */
+export const writersOf = (model: Model, id: FieldId): PartStep[] => touching(model, id, 'writes');
+
 /** What tells one user from another. */
 function identityOf(user: Written): string {
   // The view of all records has the same identity in every table.
@@ -64,11 +87,13 @@ function identityOf(user: Written): string {
  */
 export function goesTo(model: Model, start: FieldId): ImpactStep[] {
   const found: ImpactStep[] = [];
+  const watching: (PartStep & Pick<ImpactStep, 'steps'>)[] = [];
   const seen = new Set<string>([start]);
   let ring = [start];
   for (let steps = 1; ring.length > 0; steps++) {
     const next: FieldId[] = [];
-    for (const id of ring)
+    for (const id of ring) {
+      for (const { table, kind, words } of touching(model, id, 'watches')) watching.push({ steps, table, kind, words });
       for (const user of dependentsOf(model, id)) {
         const key = identityOf(user);
         if (seen.has(key)) continue;
@@ -82,7 +107,11 @@ export function goesTo(model: Model, start: FieldId): ImpactStep[] {
           words: user.words,
         });
       }
+    }
     ring = next;
   }
-  return found;
+  const named = new Set(found.map(({ words }) => words));
+  // What reads a field and watches it is one step.
+  const others = watching.filter(({ words }) => !named.has(words) && named.add(words));
+  return [...found, ...others.map((one) => ({ ...one, field: null }))].toSorted((a, b) => a.steps - b.steps);
 }

@@ -46,6 +46,8 @@ export interface PartDescriptor<K extends PartKind> {
   check(model: Model, table: OwnerOf<K, Table>, part: PartValues[K]): Result<true>;
   /** Everything in it that is written in the formula language, with its table where that is not the part's own. */
   conditions(part: PartValues[K]): readonly { readonly condition: Expression; readonly table?: TableId }[];
+  /** Fields that it watches and writes by itself; none unless said. */
+  touches?(part: PartValues[K]): { readonly watches: readonly FieldId[]; readonly writes: readonly FieldId[] };
   /** Without the conditions that are not kept, for people who may not see what these read. */
   keeping(part: PartValues[K], kept: (condition: Expression) => boolean): PartValues[K];
   /** With one field in the place of another. */

@@ -1,5 +1,6 @@
 import type { Expression } from '../types/expression';
 import type { Result } from '../base/problem';
+import type { FieldId } from '../types/identity';
 import type { Model, Table } from '../types/model';
 import {
   partsOf,
@@ -69,6 +70,14 @@ const known = ({ kind }: KindedPart) => partDescriptors[kind] as PartDescriptor<
 /** Everything in a part that is written in the formula language. */
 export const conditionsIn = (one: KindedPart): ReturnType<PartDescriptor<PartKind>['conditions']> =>
   known(one).conditions(one.part);
+
+const touchesNothing = { watches: [], writes: [] };
+
+/** The fields that a part watches and writes by itself. */
+export const touchedBy = (
+  one: KindedPart,
+): { readonly watches: readonly FieldId[]; readonly writes: readonly FieldId[] } =>
+  known(one).touches?.(one.part) ?? touchesNothing;
 
 /** A part without the conditions that are not kept. */
 export const keepingIn = (one: KindedPart, kept: (condition: Expression) => boolean) =>

@@ -1,7 +1,16 @@
 import { bad, good } from '../base/problem';
 import { feedOf } from '../flow/feeds';
-import { formulasOfRoutine, lostIn, printRoutine, readRoutine, turnedRoutine, withoutGiven } from '../routines/routine';
+import {
+  formulasOfRoutine,
+  lostIn,
+  printRoutine,
+  readRoutine,
+  turnedRoutine,
+  withoutGiven,
+  writtenBy,
+} from '../routines/routine';
 import { givenIn } from '../routines/scope';
+import { triggerKinds } from '../routines/triggers';
 import type { Routine } from '../types/routine';
 import type { PartDescriptor } from './part';
 
@@ -28,6 +37,7 @@ export const routine: PartDescriptor<'routine'> = {
     const given = givenIn(part);
     return formulasOfRoutine(part).map((formula) => ({ condition: withoutGiven(formula, given) }));
   },
+  touches: (part) => ({ watches: triggerKinds(part.when).reads(part.when), writes: writtenBy(part) }),
   // What somebody may not see of it is for who manages routines: these see all, or it is held.
   keeping: (part) => part,
   following: (part, { old, now, turned }) =>

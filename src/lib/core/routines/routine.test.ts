@@ -39,9 +39,9 @@ const written: [string, string, object, string][] = [
         { do: 'stop', when: 'place.hives is null' },
       ].slice(0, 3),
     },
-    'When Weight or Last inspected of Hives changes, if "Weight" > 3: find the record of Apiaries that has Name to ' +
-      'coalesce("Number", \'x\') (make it when there is none) and point Apiary at it; then set Number to ' +
-      '"Place"."Name"; then set Name to "Number" || \'!\' of Place.',
+    'When Weight or Last inspected of Hives changes, if weight is above 3: find the record of Apiaries where Name is ' +
+      "number, or 'x' where that is blank (make it when there is none) and point Apiary at it; then set Number to name " +
+      "of the place; then in Place set Name to number followed by '!'.",
   ],
   [
     'inspections',
@@ -67,9 +67,9 @@ const written: [string, string, object, string][] = [
         { do: 'call', address: 'https://bees.example/{keeper.name}', values: { n: 'frames' } },
       ],
     },
-    'When for a record of Inspections it comes true that "Frames" < 3: for each of Hive: set Weight to ' +
-      '"Visit"."Frames"; then write to a person and "Visit"."Keeper"."Name": “Few {{frames} of {number}”; then call ' +
-      'https://bees.example/{keeper.name} with n.',
+    'When for a record of Inspections it comes true that frames is below 3: for each of Hive: set Weight to frames of ' +
+      'the visit; then write to a person and name of the keeper of the visit: “Few {frames} of {number}”; then call ' +
+      'https://bees.example/{name of the keeper} with n.',
   ],
   [
     'hives',
@@ -88,8 +88,8 @@ const written: [string, string, object, string][] = [
         { do: 'make', table: 'inspections', fields: [{ field: 'hive', formula: 'hive' }], result: 'Visit' },
       ].slice(0, 1),
     },
-    'By hand for records of Hives, asking for Helper and Days of it: add "Helper"."Name" to the options of ' +
-      'Hives.State.',
+    'By hand for records of Hives, asking for Helper and Days of it: add name of the helper to the options of State in ' +
+      'Hives.',
   ],
   [
     'inspections',
@@ -99,7 +99,7 @@ const written: [string, string, object, string][] = [
       where: '',
       steps: [{ do: 'set', of: 'hive', fields: [{ field: 'state', formula: "'weak'" }] }],
     },
-    "3 days before Day of Inspections, at 7:00: set State to 'weak' of Hive.",
+    '3 days before Day of Inspections, at 7:00: in Hive set State to “weak”.',
   ],
   ['hives', 'a timetable', { when: { on: 'timetable', every: 'week', day: 2, hour: 18 }, where: '', steps: [set] }, ''],
 ];

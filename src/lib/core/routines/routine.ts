@@ -8,6 +8,7 @@ import { outerPartsOf, type Expression } from '../types/expression';
 import type { FieldId } from '../types/identity';
 import type { Model, Table } from '../types/model';
 import type { Routine, Step } from '../types/routine';
+import { said } from './said';
 import { givenIn, scopeBehind, scopeOf, type Scope } from './scope';
 import type { Turning } from './step';
 import { stepDescriptors, stepKinds } from './steps/registry';
@@ -132,7 +133,7 @@ const stepWords = (model: Model, given: Scope, steps: readonly Step[]): string =
 /** What a routine does, in one sentence. */
 export function sentenceOf(model: Model, table: Table, routine: Routine): string {
   const scope = scopeOf(model, table.id, routine);
-  const only = routine.where ? `, if ${printStanding(scope.model, routine.where, 'labels')}` : '';
+  const only = routine.where ? `, if ${said(scope.model, routine.where)}` : '';
   const when = triggerKinds(routine.when).words(model, table, routine.when);
   return `${when}${only}: ${stepWords(model, scope, routine.steps)}.`;
 }

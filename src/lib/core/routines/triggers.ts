@@ -9,6 +9,7 @@ import type { Field, FieldType } from '../types/field';
 import { newId, type FieldId } from '../types/identity';
 import type { Model, Table } from '../types/model';
 import { partsOf } from '../types/part';
+import { said } from './said';
 import type { Trigger, TriggerKind, TriggerOf } from '../types/routine';
 
 /** All that the core knows of one kind of trigger. */
@@ -82,7 +83,7 @@ const comesTrue: TriggerDescriptor<'comesTrue'> = {
   reads: () => [],
   turned: (trigger, { formula }) => ({ ...trigger, condition: formula(trigger.condition) }),
   words: (model, table, { condition }) =>
-    `When for a record of ${table.label} it comes true that ${printStanding(model, condition, 'labels')}`,
+    `When for a record of ${table.label} it comes true that ${said(model, condition)}`,
   print: (model, _, { condition }) => ({ on: 'comesTrue', condition: printStanding(model, condition) }),
   read(model, table, json) {
     const { expression, problems } = checkCondition(model, table.id, String(json.condition ?? ''));

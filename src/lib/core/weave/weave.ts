@@ -1,5 +1,6 @@
 import { dependenciesOf } from '../flow/dependencies';
 import { usersOf } from '../flow/graph';
+import { writersOf } from '../parts/impact';
 import type { FieldId, TableId } from '../types/identity';
 import { fieldOf, isSystem, isToMany, linkedTable, overOf, tableOf, typeAs } from '../model/model';
 import type { Model } from '../types/model';
@@ -203,10 +204,13 @@ export function neighboursOf({ threads }: Weave, id: TableId): ReadonlySet<Table
 }
 
 /**
- * The weave as a list in words, for those who cannot see it: each table with its links and with what its calculated
- * fields come from.
+ * The weave as a list in words, for those who cannot see it: each table with its links, with what its calculated fields
+ * come from, and with what routines write.
  */
-export function weaveWords(model: Model, weave: Weave): { table: WeaveTable; links: string[]; calculated: string[] }[] {
+export function weaveWords(
+  model: Model,
+  weave: Weave,
+): { table: WeaveTable; links: string[]; calculated: string[]; written: string[] }[] {
   const { tables, threads } = weave;
   const words = (field: FieldId, many: boolean, to: TableId) =>
     `${fieldOf(model, field).field.label}: ${many ? 'to several of' : 'to one of'} ${tableOf(model, to).label}`;
@@ -215,6 +219,10 @@ export function weaveWords(model: Model, weave: Weave): { table: WeaveTable; lin
   const source = ({ fromField, from, to }: WeaveRun) => {
     const { field, table } = fieldOf(model, fromField);
     return from === to ? field.label : `${table.label}.${field.label}`;
+  };
+  const writers = ({ id, label }: Field) => {
+    const all = writersOf(model, id).map((one) => one.words);
+    return all.length > 0 ? [`${label}: written by ${all.join(' and ')}`] : [];
   };
   return tables.map((table) => ({
     table,
@@ -228,5 +236,6 @@ export function weaveWords(model: Model, weave: Weave): { table: WeaveTable; lin
       const from = flows.get(id);
       return from ? [`${label}: from ${from.map(source).join(', ')}`] : [];
     }),
+    written: tableOf(model, table.id).fields.flatMap(writers),
   }));
 }

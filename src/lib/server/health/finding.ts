@@ -2,7 +2,15 @@ import type { Suspicion } from '$core/formula/findings/findings';
 
 /** What can be wrong with what stands in a table, beside what is calculated. */
 type DataFindingKind =
-  'required blank' | 'unused field' | 'broken rule' | 'same title' | 'set aside' | 'unused option' | 'link by text';
+  | 'required blank'
+  | 'unused field'
+  | 'broken rule'
+  | 'same title'
+  | 'set aside'
+  | 'unused option'
+  | 'link by text'
+  | 'paused routine'
+  | 'held routine';
 
 /** Something that is wrong with records of a table, with how many and the first of them. */
 export interface Finding {

@@ -14,6 +14,7 @@ import { poolBehind } from '../database/reading';
 import { epochOf } from '../sql/statement';
 import { acceptedOf, leftBy, type Left } from './acceptedFindings';
 import { dataFindings } from './dataFindings';
+import { routineFindings } from './routineFindings';
 import { titleSql } from '../query/selection';
 import type { Finding } from './finding';
 import { raw, sql } from '../base/sql';
@@ -38,15 +39,17 @@ export async function findingsOf(pool: Pool, access: WorkspaceAccess, table: Tab
   const state = `${epochOf(workspace)} ${rows[0]?.last ?? 0} ${workspace.day} ${accepted.map(({ id }) => id).join(',')}`;
   const key = `${workspace.id} ${table.id} ${JSON.stringify(access.sights)}`;
   const known = kept.get(key);
-  if (known?.state === state) return known.findings;
   const left = leftBy(access, table, accepted);
+  // Whether routines run changes without anything being written.
+  const ofRoutines = await routineFindings(pool, access, table, left);
+  if (known?.state === state) return [...known.findings, ...ofRoutines];
   const findings: Finding[] = [];
   for (const field of table.fields)
     if (field.type.kind === 'formula') findings.push(...(await findingsOfField(pool, access, table, field, left)));
   findings.push(...(await dataFindings(pool, access, table, left)));
   if (kept.size > 2000) kept.clear();
   kept.set(key, { state, findings });
-  return findings;
+  return [...findings, ...ofRoutines];
 }
 
 /**

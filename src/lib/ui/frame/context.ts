@@ -12,7 +12,13 @@ export interface FrameContext {
   /** How many findings Health has; null until it was looked. */
   readonly health: { count: number | null };
   /** The workspace one is in: its key, the zone of its clocks, and what one may do there. */
-  readonly workspace: { readonly key: string; readonly zone: string; readonly role: string; readonly may: May };
+  readonly workspace: {
+    readonly key: string;
+    readonly version: number;
+    readonly zone: string;
+    readonly role: string;
+    readonly may: May;
+  };
 }
 
 export const [useFrame, provideFrame] = createContext<FrameContext>();

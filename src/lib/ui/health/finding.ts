@@ -33,6 +33,8 @@ type Place = (workspace: string, table: Table, finding: Finding) => string;
 
 const setAside: Place = (workspace, table, { field }) => `/w/${workspace}/set-aside?table=${table.key}&field=${field}`;
 
+const routineOf: Place = (workspace, _, { id }) => `/w/${workspace}/routines/${id.split(' ').at(-1) ?? ''}`;
+
 /** What the page says of a kind of finding, beside its words. */
 interface FindingUi {
   /** What fixes it, and where; unless said, its records are shown. */
@@ -54,6 +56,8 @@ const findingUis: Partial<Record<Finding['kind'], FindingUi>> = {
   'unused field': { fix: ['Look at the field', structureOf] },
   'unused option': { fix: ['Look at the list', structureOf], ofList: true },
   'link by text': { fix: ['Make it a link', structureOf] },
+  'paused routine': { fix: ['Look at the routine', routineOf] },
+  'held routine': { fix: ['Look at the routine', routineOf] },
 };
 
 /** What fixes a finding, and where; findings of calculated values are fixed in their records or their formula. */
@@ -66,4 +70,4 @@ export function fixOf(workspace: string, table: Table, finding: Finding): { word
 
 /** How many there are, in words. */
 export const countOf = ({ kind, count }: Finding): string =>
-  findingUis[kind]?.ofList ? `${count} of the list` : count.toLocaleString();
+  findingUis[kind]?.ofList ? `${count} of the list` : count === 0 ? '—' : count.toLocaleString();

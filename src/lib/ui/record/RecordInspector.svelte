@@ -25,6 +25,7 @@
   import RecordPanel from './RecordPanel.svelte';
   import type { RecordSet } from '../records/recordSet.svelte';
   import type { RecordWork } from '../records/recordWork.svelte';
+  import RunButtons from '../routines/RunButtons.svelte';
   import RemovalPanel from './RemovalPanel.svelte';
   import TracePanel from './TracePanel.svelte';
 
@@ -153,6 +154,7 @@
       {#if back}<button onclick={back.go}>← {back.label}</button>{/if}
       <a href={pageOf(one.id)}>Open full page</a>
     </p>
+    {#if mayEdit}<RunButtons {workspace} {model} {table} record={one.id} />{/if}
     <RecordPanel
       {workspace}
       {model}

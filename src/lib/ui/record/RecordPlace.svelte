@@ -10,6 +10,7 @@
   import Menu from '../controls/Menu.svelte';
   import { useFrame } from '../frame/context';
   import type { RecordSet, ShownRecord } from '../records/recordSet.svelte';
+  import RunButtons from '../routines/RunButtons.svelte';
   import RecordSheet from './RecordSheet.svelte';
   import type { RecordWork } from '../records/recordWork.svelte';
 
@@ -112,6 +113,7 @@
         ]}><span aria-hidden="true">…</span></Menu
       >
     </header>
+    {#if mayEdit}<div class="buttons"><RunButtons {workspace} {model} {table} record={record.id} /></div>{/if}
     {#key record.id}
       <RecordSheet
         {workspace}
@@ -144,6 +146,9 @@
   h1 {
     font-size: 19px;
     overflow-wrap: anywhere;
+  }
+  .buttons {
+    padding: 6px 20px 0;
   }
   .others {
     padding-left: 10px;

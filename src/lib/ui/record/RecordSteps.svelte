@@ -3,6 +3,7 @@
   import type { Field } from '$core/types/field';
   import type { RecordStep } from '$server/records/recordHistory';
   import { call, workspacePath } from '../api';
+  import { useFrame } from '../frame/context';
   import CellValue from '../values/CellValue.svelte';
   import { agoWords } from '../values/words';
   import type { ShownRecord } from '../records/recordSet.svelte';
@@ -26,6 +27,9 @@
     onedit: (field: Field, value: unknown) => void;
   } = $props();
 
+  const frame = useFrame();
+  /** Runs are told to those who manage routines. */
+  const mayLook = $derived(frame.workspace.may.routines);
   const mostRead = 50;
   let opened = $state(false);
   // Read anew with each version of the record.
@@ -71,6 +75,8 @@
                 <b>{step.by}</b>
                 {step.kind === 'made' ? 'made it' : step.kind === 'deleted' ? 'deleted it' : 'changed it'}
                 {howWords(step)}
+                {#if step.routine && mayLook}<a href="/w/{workspace}/routines/runs?batch={step.batch}">see the run</a
+                  >{/if}
                 <time datetime={step.at} title={step.at}>{agoWords(step.at)}</time>{step.undone
                   ? ' · undone since'
                   : ''}
@@ -140,6 +146,10 @@
   }
   .label {
     min-width: 110px;
+  }
+  li a {
+    color: var(--woad);
+    text-decoration: underline;
   }
   ul button {
     color: var(--woad);

@@ -13,7 +13,7 @@
 </script>
 
 <div class="list">
-  {#each weaveWords(model, weave) as { table, links, calculated } (table.id)}
+  {#each weaveWords(model, weave) as { table, links, calculated, written } (table.id)}
     <section style:--dye="var(--dye-{table.dye})">
       <h2>
         <button onclick={() => onchoose(table.id)}
@@ -24,6 +24,7 @@
       <ul>
         {#each links as words, index (index)}<li>{words}</li>{:else}<li class="none">linked with nothing</li>{/each}
         {#each calculated as words, index (index)}<li>ƒ {words}</li>{/each}
+        {#each written as words, index (index)}<li>↻ {words}</li>{/each}
       </ul>
     </section>
   {/each}

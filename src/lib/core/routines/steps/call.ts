@@ -1,5 +1,6 @@
 import { bad, good } from '../../base/problem';
 import { printStanding, readFormula } from '../../filled/written';
+import { saidTemplate } from '../said';
 import type { StepDescriptor } from '../step';
 import { formulasOf, mapTemplate, printTemplate, readTemplate } from '../template';
 
@@ -15,7 +16,7 @@ export const call: StepDescriptor<'call'> = {
     values: step.values.map((one) => ({ ...one, formula: formula(one.formula) })),
   }),
   words: ({ scope }, { address, values }) =>
-    `call ${printTemplate(scope, address)}${values.length > 0 ? ` with ${values.map(({ name }) => name).join(', ')}` : ''}`,
+    `call ${saidTemplate(scope.model, address)}${values.length > 0 ? ` with ${values.map(({ name }) => name).join(', ')}` : ''}`,
   print: ({ scope }, { address, values }) => ({
     do: 'call',
     address: printTemplate(scope, address),

@@ -1,4 +1,4 @@
-import { printStanding, printFilled, readAll, readFilled, type Written } from '../../filled/written';
+import { printFilled, readAll, readFilled, type Written } from '../../filled/written';
 import { bad, good, type Result } from '../../base/problem';
 import { findField, isEntered, isToMany } from '../../model/model';
 import type { Expression } from '../../types/expression';
@@ -8,6 +8,7 @@ import type { FilledField } from '../../types/recordChange';
 import type { StepResult } from '../../types/routine';
 import { newId } from '../../types/identity';
 import type { Turning } from '../step';
+import { said } from '../said';
 import type { Scope } from '../scope';
 
 /** Fields of `owner`, each with its formula over the record of the scope; at least one unless `none` may be. */
@@ -51,13 +52,13 @@ export const turnedFilling = (fields: readonly FilledField[], { formula, field }
     from: one.from.is === 'formula' ? { is: 'formula', formula: formula(one.from.formula) } : one.from,
   }));
 
-export const fillingWords = (model: Model, scope: Scope, fields: readonly FilledField[]): string =>
+export const fillingWords = (model: Model, scope: Scope, fields: readonly FilledField[], join = 'to'): string =>
   fields
     .map(({ field, from }) => {
-      const label = findField(model, field)?.field.label ?? 'a field';
-      return `${label} to ${from.is === 'formula' ? printStanding(scope.model, from.formula, 'labels') : 'a value'}`;
+      const label = findField(model, field)?.field.label ?? 'a field that is gone';
+      return `${label} ${join} ${from.is === 'formula' ? said(scope.model, from.formula) : 'a value'}`;
     })
-    .join(', ');
+    .join(join === 'to' ? ', ' : ' and ');
 
 /** The name by which the steps behind read what this one gave. */
 export function readResult(json: unknown, label: string, at: string): Result<StepResult> {

@@ -25,7 +25,7 @@ export const find: StepDescriptor<'find'> = {
       ? ` (make it when there is none${fields.length > 0 ? `, with ${fillingWords(model, scope, fields)}` : ''})`
       : '';
     const linked = link === null ? '' : ` and point ${findField(model, link)?.field.label ?? 'a link'} at it`;
-    return `find the record of ${label} that has ${fillingWords(model, scope, by)}${made}${linked}`;
+    return `find the record of ${label} where ${fillingWords(model, scope, by, 'is')}${made}${linked}`;
   },
   print({ model, scope }, { table, by, make, fields, link, result }) {
     const to = findTable(model, table);

@@ -1,6 +1,7 @@
 import { bad, good } from '../../base/problem';
 import { printStanding, readField, readFormula, readTable, tableKey } from '../../filled/written';
 import { findField, findTable, isEntered, isFed } from '../../model/model';
+import { said } from '../said';
 import type { StepDescriptor } from '../step';
 
 export const names: StepDescriptor<'names'> = {
@@ -16,7 +17,7 @@ export const names: StepDescriptor<'names'> = {
   }),
   words: ({ model, scope }, { text, separator, table, field }) =>
     `make a record of ${findTable(model, table)?.label ?? 'a table'} for each word of ` +
-    `${printStanding(scope.model, text, 'labels')} between “${separator}” as ` +
+    `${said(scope.model, text)} between “${separator}” as ` +
     `${findField(model, field)?.field.label ?? 'a field'}`,
   print({ model, scope }, { text, separator, table, field, link }) {
     const to = findTable(model, table);

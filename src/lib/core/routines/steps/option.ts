@@ -1,6 +1,7 @@
 import { bad, good } from '../../base/problem';
 import { printStanding, readFormula, readTable, tableKey } from '../../filled/written';
 import { fieldNamed, findField } from '../../model/model';
+import { said } from '../said';
 import type { StepDescriptor } from '../step';
 
 export const option: StepDescriptor<'option'> = {
@@ -11,8 +12,8 @@ export const option: StepDescriptor<'option'> = {
   turned: (step, { formula, field }) => ({ ...step, field: field(step.field), word: formula(step.word) }),
   words({ model, scope }, { field, word }) {
     const found = findField(model, field);
-    const list = found ? `${found.table.label}.${found.field.label}` : 'a field';
-    return `add ${printStanding(scope.model, word, 'labels')} to the options of ${list}`;
+    const list = found ? `${found.field.label} in ${found.table.label}` : 'a field';
+    return `add ${said(scope.model, word)} to the options of ${list}`;
   },
   print({ model, scope }, { field, word }) {
     const found = findField(model, field);

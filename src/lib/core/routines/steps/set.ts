@@ -10,8 +10,8 @@ export const set: StepDescriptor<'set'> = {
   writes: ({ fields }) => fieldsIn(fields),
   turned: (step, turning) => ({ ...step, fields: turnedFilling(step.fields, turning) }),
   words: ({ model, scope }, { of, fields }) => {
-    const given = of === null ? '' : ` of ${findField(scope.model, of)?.field.label ?? 'a record'}`;
-    return `set ${fillingWords(model, scope, fields)}${given}`;
+    const given = of === null ? '' : `in ${findField(scope.model, of)?.field.label ?? 'a record'} `;
+    return `${given}set ${fillingWords(model, scope, fields)}`;
   },
   print: ({ scope }, { of, fields }) => ({
     do: 'set',

@@ -1,6 +1,7 @@
 import { printStanding } from '../../filled/written';
 import { good } from '../../base/problem';
 import { checkCondition } from '../../formula/checker';
+import { said } from '../said';
 import type { StepDescriptor } from '../step';
 
 export const stop: StepDescriptor<'stop'> = {
@@ -9,7 +10,7 @@ export const stop: StepDescriptor<'stop'> = {
   formulas: ({ when }) => [when],
   writes: () => [],
   turned: (step, { formula }) => ({ ...step, when: formula(step.when) }),
-  words: ({ scope }, { when }) => `stop when ${printStanding(scope.model, when, 'labels')}`,
+  words: ({ scope }, { when }) => `stop when ${said(scope.model, when)}`,
   print: ({ scope }, { when }) => ({ do: 'stop', when: printStanding(scope.model, when) }),
   read({ scope }, json, at) {
     const { expression, problems } = checkCondition(scope.model, scope.table.id, String(json.when ?? ''));

@@ -1,6 +1,7 @@
 import { bad, good, type Result } from '../../base/problem';
 import { printStanding, readAll, readFormula } from '../../filled/written';
 import type { Recipient } from '../../types/routine';
+import { said, saidTemplate } from '../said';
 import type { StepDescriptor } from '../step';
 import type { Scope } from '../scope';
 import { formulasOf, mapTemplate, printTemplate, readTemplate } from '../template';
@@ -34,8 +35,8 @@ export const write: StepDescriptor<'write'> = {
     text: mapTemplate(step.text, formula),
   }),
   words({ scope }, { to, subject }) {
-    const all = to.map((one) => ('formula' in one ? printStanding(scope.model, one.formula, 'labels') : 'a person'));
-    return `write to ${all.join(' and ')}: “${printTemplate(scope, subject)}”`;
+    const all = to.map((one) => ('formula' in one ? said(scope.model, one.formula) : 'a person'));
+    return `write to ${all.join(' and ')}: “${saidTemplate(scope.model, subject)}”`;
   },
   print: ({ scope }, { to, subject, text }) => ({
     do: 'write',

@@ -2,6 +2,7 @@
   import { tick, untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { printFormula } from '$core/formula/printer';
+  import { writersOf } from '$core/parts/impact';
   import { fieldOf, findField, findTable, ownTables } from '$core/model/model';
   import type { Point } from '$core/weave/route';
   import { weaveSvg } from '$core/weave/svg';
@@ -71,6 +72,7 @@
   const table = $derived(chosen ? findTable(model, chosen.table) : undefined);
   const field = $derived(chosen?.field ? findField(model, chosen.field)?.field : undefined);
   const stream = $derived(field ? streamOf(model, field.id) : null);
+  const written = $derived(field ? writersOf(model, field.id).map(({ words }) => words) : []);
   const shown = $derived.by(() => {
     if (stream && field && (stream.from.size > 0 || stream.to.size > 0))
       return new Set([field.id, ...stream.from, ...stream.to].map((id) => fieldOf(model, id).table.id));
@@ -310,7 +312,8 @@
       <b>{nameOf(field.id)}</b>
       {#if stream.from.size > 0}<span class="from">comes from</span> {[...stream.from].map(nameOf).join(', ')}{/if}
       {#if stream.to.size > 0}<span class="to">goes to</span> {[...stream.to].map(nameOf).join(', ')}{/if}
-      {#if stream.from.size === 0 && stream.to.size === 0}<span class="soft"
+      {#if written.length > 0}<span class="from">is written by</span> {written.join(', ')}{/if}
+      {#if stream.from.size === 0 && stream.to.size === 0 && written.length === 0}<span class="soft"
           >is calculated from nothing, and nothing from it</span
         >{/if}
     </p>

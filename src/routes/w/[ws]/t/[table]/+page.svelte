@@ -36,6 +36,7 @@
   import TableSearch from '$ui/view/TableSearch.svelte';
   import ViewLine from '$ui/view/ViewLine.svelte';
   import { orderParts } from '$ui/view/viewWords';
+  import RunMenu from '$ui/routines/RunMenu.svelte';
   import TableStage from '$ui/TableStage.svelte';
   import { counted } from '$ui/values/words';
 
@@ -364,6 +365,12 @@
       onopen={(id) => void open(set, id)}
       onfilter={(condition) => shown.set({ filter: filter ? `(${filter}) and ${condition}` : condition })}
     />
+    {#if may?.write}<RunMenu
+        {workspace}
+        model={data.model}
+        {table}
+        chosen={() => gridShown?.chosenRecords() ?? (selected === null ? [] : [selected])}
+      />{/if}
     {#if mayEdit}<Menu
         label="Transfer records"
         items={transfers}
