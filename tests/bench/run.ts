@@ -15,6 +15,7 @@ import { recalculate } from './recalculate';
 import { recordsBench } from './records';
 import { stormBench } from './storm';
 import { stranger } from './stranger/stranger';
+import { routines } from './routines';
 import { structure } from './structure';
 import { transfer } from './transfer';
 import { truth } from './truth';
@@ -38,6 +39,7 @@ const benches = {
   stranger,
   transfer,
   feeds,
+  routines,
   truth,
   access,
   fit,

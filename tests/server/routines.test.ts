@@ -967,6 +967,45 @@ describe('for those who put routines together and those who press their buttons'
     expect(await all()).toEqual([]);
   });
 
+  test('what a step makes is linked to the record itself, also where titles are not unique', async () => {
+    await place.insert('jars', { mark: 'same' }, { mark: 'same' });
+    await place.change({
+      do: 'addField',
+      table: 'seasons',
+      field: { label: 'Jar', type: 'link', to: 'jars', onDelete: 'remove', counterpart: { label: 'Seasons' } },
+    });
+    await routine('jars', {
+      label: 'Season of a jar',
+      when: { on: 'made' },
+      steps: [
+        {
+          do: 'make',
+          table: 'seasons',
+          fields: [
+            { field: 'name', formula: 'this.mark' },
+            { field: 'jar', formula: 'this' },
+          ],
+          result: 'It',
+        },
+        { do: 'set', of: 'this', fields: [{ field: 'size', formula: 'it.jar.size' }] },
+        {
+          do: 'each',
+          over: 'seasons',
+          result: 'Jar',
+          steps: [{ do: 'set', fields: [{ field: 'jar', formula: 'jar_2' }] }],
+        },
+      ],
+    });
+    await place.insert('jars', { mark: 'same', size: 3 });
+    const { answer } = await ask('GET', '/tables/seasons/records');
+    expect((answer.items as { values: { jar: { id: number } } }[]).map(({ values }) => values.jar.id)).toEqual([3]);
+    const refused = (json: object) =>
+      ask('POST', '/tables/jars/routines', { routine: { label: 'No', when: { on: 'made' }, steps: [json] } });
+    const by = [{ field: 'mark', formula: "'x'" }];
+    expect((await refused({ do: 'find', table: 'jars', by, link: 'this' })).status).toBe(422);
+    expect((await refused({ do: 'each', over: 'this', steps: [{ do: 'set', fields: by }] })).status).toBe(422);
+  });
+
   test('buttons are for those who write, once they run, and ask for nothing one does not see', async () => {
     const inputs = [
       { label: 'Reason', type: 'text', required: true },

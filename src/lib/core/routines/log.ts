@@ -29,3 +29,19 @@ export interface StepSample {
   readonly record: number | null;
   readonly values: Readonly<Record<string, string>>;
 }
+
+/** A run of a routine for the log. */
+export interface RunDone {
+  readonly routine: string;
+  /** The table whose records set it off. */
+  readonly table: string;
+  /** The routines that set each other off before it. */
+  readonly chain: readonly string[];
+  readonly records: number;
+  /** The first of these. */
+  readonly first: readonly number[];
+  /** Milliseconds. */
+  readonly took: number;
+  readonly problem: string | null;
+  readonly steps: readonly StepDone[];
+}

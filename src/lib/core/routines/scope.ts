@@ -27,15 +27,40 @@ function linkTo(table: Table, { id, label }: StepResult, to: TableId): Field {
   } as Field;
 }
 
-const withFields = (model: Model, id: TableId, given: readonly Field[]): Scope => {
+/** The record itself, as a link to it: for links of records that steps make. */
+export const selfId: FieldId = 'this';
+
+const selfOf = (table: Table): Field => ({
+  ...linkTo(table, { id: selfId, label: 'This' }, table.id),
+  // Its own fields are read without it.
+  off: true,
+});
+
+function withFields(model: Model, id: TableId, more: readonly Field[]): Scope {
   const table = tableOf(model, id);
+  const given = [...more, selfOf({ ...table, fields: [...table.fields, ...more] })];
   const wider = { ...table, fields: [...table.fields, ...given] };
-  return { model: given.length > 0 ? replaceTable(model, wider) : model, table: wider, given };
-};
+  return { model: replaceTable(model, wider), table: wider, given };
+}
+
+// Models, scopes and routines never change: what is worked out over a scope is worked out once for all edits.
+function once<A extends object, B extends object>() {
+  const known = new WeakMap<A, WeakMap<B, Map<TableId, Scope>>>();
+  return (a: A, b: B, table: TableId, make: () => Scope): Scope => {
+    const ofA = known.get(a) ?? new WeakMap<B, Map<TableId, Scope>>();
+    const ofB = ofA.get(b) ?? new Map<TableId, Scope>();
+    const scope = ofB.get(table) ?? make();
+    known.set(a, ofA.set(b, ofB.set(table, scope)));
+    return scope;
+  };
+}
+const first = once<Model, Routine['when']>();
+const behind = once<Scope, StepResult>();
+const within = once<Scope, StepResult>();
 
 /** What the first step reads. */
 export const scopeOf = (model: Model, table: TableId, { when }: Pick<Routine, 'when'>): Scope =>
-  withFields(model, table, when.on === 'button' ? when.inputs : []);
+  first(model, when, table, () => withFields(model, table, when.on === 'button' ? when.inputs : []));
 
 /** What the step behind one reads. */
 export function scopeBehind(model: Model, scope: Scope, step: Step): Scope {
@@ -45,13 +70,16 @@ export function scopeBehind(model: Model, scope: Scope, step: Step): Scope {
 
 /** What is read behind a step that gives a record of `of`. */
 export const withResult = (model: Model, scope: Scope, of: TableId, result: StepResult): Scope =>
-  withFields(model, scope.table.id, [...scope.given, linkTo(scope.table, result, of)]);
+  behind(scope, result, of, () => {
+    const given = scope.given.filter(({ id }) => id !== selfId);
+    return withFields(model, scope.table.id, [...given, linkTo(scope.table, result, of)]);
+  });
 
 /** What the steps for each record of another table read: that record, and the one where it began. */
 export const scopeWithin = (model: Model, scope: Scope, over: TableId, result: StepResult): Scope =>
-  withFields(model, over, [linkTo(tableOf(model, over), result, scope.table.id)]);
+  within(scope, result, over, () => withFields(model, over, [linkTo(tableOf(model, over), result, scope.table.id)]));
 
-/** The results of steps and the inputs of a routine, by identity: no table has them. */
+/** The results of steps and the inputs of a routine, by identity, and the record itself: no table has them. */
 export function givenIn({ when, steps }: Pick<Routine, 'when' | 'steps'>): ReadonlySet<FieldId> {
   const ids = new Set(when.on === 'button' ? when.inputs.map(({ id }) => id) : []);
   const visit = (all: readonly Step[]): void => {
@@ -61,7 +89,7 @@ export function givenIn({ when, steps }: Pick<Routine, 'when' | 'steps'>): Reado
     }
   };
   visit(steps);
-  return ids;
+  return ids.add(selfId);
 }
 
 /** What the record that a step gives is called unless somebody says otherwise. */

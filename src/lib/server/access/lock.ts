@@ -7,7 +7,8 @@ import { inTransaction, isLostRace } from '../database/transaction';
 import { workspaceLock } from '../database/locks';
 import { acting, refreshAccess, type KeyedCall, type WorkspaceAccess } from './workspaceAccess';
 import { busy, Refusal } from '../base/refusal';
-import { sql } from '../base/sql';
+import { raw, sql } from '../base/sql';
+import { hasRoutines, keptIn, keptSql } from './keptRoutines';
 import { processId } from '../database/processId';
 
 /**
@@ -98,6 +99,7 @@ export async function withWorkspace<T>(
       `select set_config('loom.person', '${person}', true)`,
       access.still ?? 'select 1',
       keyed ? lookedUp(access.person.id, keyed) : 'select 1 where false',
+      hasRoutines(known.whole.model) ? keptSql(raw(`r.workspace in (${ids.join(', ')})`)).text : 'select 1 where false',
       `select id, version, day from loom.workspaces where id in (${ids.join(', ')})`,
     ].join('; ');
     return inLine(pool, known.workspace.id, () =>
@@ -105,7 +107,7 @@ export async function withWorkspace<T>(
         pool,
         begin,
         async (client, begun) => {
-          const [still, before, read] = begun.slice(-3).map(({ rows }) => rows as unknown[]);
+          const [still, before, kept, read] = begun.slice(-4).map(({ rows }) => rows as unknown[]);
           if (still?.length === 0) throw new NoLongerSo();
           if (before && before.length > 0) throw new AnsweredBefore();
           const now = new Map((read as Now[]).map((row) => [row.id, row]));
@@ -114,7 +116,9 @@ export async function withWorkspace<T>(
           );
           const current = stands ? known : await refreshAccess(client, known);
           if (current.workspace.peers.some(({ id }) => !ids.includes(id))) throw new PeersChanged(current);
-          return work(client, acting(current), mode === 'exclusive');
+          // A structure that was read anew may have routines of which nothing was asked.
+          const routines = stands && hasRoutines(known.whole.model) ? { routines: keptIn(kept ?? []) } : {};
+          return work(client, acting({ ...current, ...routines }), mode === 'exclusive');
         },
         (value) => (answer && keyed ? keptWith(access.person.id, keyed, answer(value)) : null),
       ),

@@ -7,7 +7,10 @@ import { leastSights, nameless, seenOf, type Sights } from '$core/parts/visible'
 import type { Rights, Role, WorkspaceRight } from '$core/types/role';
 import { memberships, people, workspaces, type RoleId } from '../database/catalogue';
 import { catalogueOn, type Client, type Pool } from '../database/pool';
+import { sql } from '../base/sql';
+import { prepared } from '../sql/statement';
 import { notHere, refuse } from '../base/refusal';
+import type { Kept } from './keptRoutines';
 import { membershipsOf, reaches, rightsWithin, roleNamed } from './limits';
 import { homeColumns, homesOf, modelOver, type Home, type Person, type SeeAs } from './models';
 import { recordCuts, viewerSql } from './recordCuts';
@@ -33,6 +36,8 @@ export interface WorkspaceAccess {
   readonly rights: Rights;
   /** The workspace as the person may see it; inside a write (`acting`) all of it. */
   readonly workspace: WorkspaceState;
+  /** Inside a write: how its routines stood as that began, where there are any. */
+  readonly routines?: ReadonlyMap<string, Kept>;
   /**
    * All of it, for what the system itself does on the person's behalf: never to be shown, and nothing they wrote is
    * read with it.
@@ -382,11 +387,19 @@ export async function accessOfMember(
   id: number,
   { whole }: WorkspaceAccess,
 ): Promise<WorkspaceAccess | null> {
-  const [found] = await catalogueOn(connection)
-    .select({ role: memberships.role, name: people.name, email: people.email })
-    .from(memberships)
-    .innerJoin(people, eq(people.id, memberships.person))
-    .where(and(eq(memberships.workspace, whole.id), eq(memberships.person, id)));
+  const { rows } = await prepared(
+    connection,
+    sql`
+      select m.role, p.name, p.email from loom.memberships m join loom.people p on p.id = m.person
+      where m.workspace = ${whole.id} and m.person = ${id}
+    `,
+    '',
+  );
+  const [found] = rows as unknown as readonly {
+    readonly role: RoleId;
+    readonly name: string;
+    readonly email: string;
+  }[];
   const role = found && roleNamed(whole.model, found.role);
   if (!role) return null;
   const person: Person = { id, name: found.name, email: found.email };

@@ -12,7 +12,7 @@ import type { BatchInfo, Following, TableEdits } from './edits';
 import { recalculate } from './recalculate';
 import { recordBatch } from './recordBatch';
 import { keepOutgoing } from './routines/outgoing';
-import { keepRuns, noneRan, runRoutines } from './routines/runRoutines';
+import { noneRan, runRoutines } from './routines/runRoutines';
 import { keepTruth } from './routines/triggered';
 import { holdRules } from './holdRules';
 import { writeEdits } from './writeEdits';
@@ -82,8 +82,7 @@ export async function applyEdits(
   const table = answered && findTable(seen.workspace.model, answered.table.id);
   const answer = table && ids.length > 0 ? byIds(seen, table, ids) : null;
   const written = [...history, ...followed.history, ...ran.history];
-  const { batch, rows } = await recordBatch(writing, info, written, tables, answer);
-  await keepRuns(run, batch, ran.runs);
+  const { batch, rows } = await recordBatch(writing, { ...info, runs: ran.runs }, written, tables, answer);
   await keepOutgoing(run, batch, ran.outgoing);
   return { batch, inserted, records: table ? recordsOf(seen, table, ids, rows) : [] };
 }

@@ -10,7 +10,7 @@ import { dayDependent } from '../calculation/calculatedFields';
 import { recalculate } from './recalculate';
 import { recordBatch } from './recordBatch';
 import { keepOutgoing } from './routines/outgoing';
-import { keepRuns, noneRan, runRoutines } from './routines/runRoutines';
+import { keepRunsAlone, noneRan, runRoutines } from './routines/runRoutines';
 import { routinesOn } from './routines/triggered';
 import { sql } from '../base/sql';
 
@@ -42,11 +42,11 @@ export async function beginDays(pool: Pool, instant = new Date()): Promise<numbe
           ? await runRoutines(following, { known, history, form: null, newDay: true })
           : noneRan;
       const written = [...history, ...ran.history];
-      const info = { kind: 'edit', title: 'A new day began' } as const;
-      const { batch } =
-        written.length > 0 ? await recordBatch({ client, access: run.access }, info, written, []) : { batch: null };
-      await keepRuns(following, batch, ran.runs);
-      await keepOutgoing(following, batch, ran.outgoing);
+      if (written.length > 0) {
+        const info = { kind: 'edit', title: 'A new day began', runs: ran.runs } as const;
+        const { batch } = await recordBatch({ client, access: run.access }, info, written, []);
+        await keepOutgoing(following, batch, ran.outgoing);
+      } else await keepRunsAlone(following, ran);
       // Conditions of roles may ask what day it is.
       await keepAnalystViews(client, [workspace.id]);
       const event = {

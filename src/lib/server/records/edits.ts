@@ -1,3 +1,4 @@
+import type { RunDone } from '$core/routines/log';
 import type { Scalar } from '$core/types/expression';
 import type { FieldId } from '$core/types/identity';
 import type { Change } from '$core/types/change';
@@ -31,6 +32,8 @@ export interface BatchInfo {
   readonly form?: string;
   /** The batch that this one undoes. */
   readonly undoes?: number;
+  /** What routines did within it. */
+  readonly runs?: readonly RunDone[];
 }
 
 export interface HistoryRow {

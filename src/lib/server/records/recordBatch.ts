@@ -6,6 +6,7 @@ import { prepared, statementEpoch, written, type Row } from '../sql/statement';
 import type { BatchInfo, HistoryRow } from './edits';
 import type { Table } from '$core/types/model';
 import { empty, join, raw, sql, type Sql } from '../base/sql';
+import { runsSql, runsValues } from './routines/runsSql';
 
 /** A batch that was begun before is said whole now. */
 const begun = raw(
@@ -69,14 +70,19 @@ function batchStatement(
     column(({ routine = null }) => routine),
   ];
   const undoes = info.undoes === undefined ? [] : [info.undoes];
+  const runs = info.runs?.length ? runsValues({ workspace, person }, info.runs) : [];
   const told = [tablesToTell(tables), workspace.id, workspace.peers.map(({ id }) => id)];
-  const values = [...batch, ...rows, ...undoes, ...told, ...(answer?.values ?? [])];
-  return written(workspace.model, `batch ${batch.length} ${undoes.length} ${answer?.text ?? ''}`, values, () => {
-    const types = ['text[]', 'bigint[]', 'bigint[]', 'text[]', 'jsonb[]', 'jsonb[]', 'smallint[]', 'text[]'];
-    const [workspaceId, personId, ...others] = batch;
-    const id = info.id === undefined ? empty : sql`, id`;
-    const [tablesTold, own, peers] = told;
-    return sql`
+  const values = [...batch, ...rows, ...undoes, ...runs, ...told, ...(answer?.values ?? [])];
+  return written(
+    workspace.model,
+    `batch ${batch.length} ${undoes.length} ${runs.length} ${answer?.text ?? ''}`,
+    values,
+    () => {
+      const types = ['text[]', 'bigint[]', 'bigint[]', 'text[]', 'jsonb[]', 'jsonb[]', 'smallint[]', 'text[]'];
+      const [workspaceId, personId, ...others] = batch;
+      const id = info.id === undefined ? empty : sql`, id`;
+      const [tablesTold, own, peers] = told;
+      return sql`
       with b as (
         insert into loom.batches (workspace, person, kind, title, changes, inverse, version, call, private_to${id})
         values (${workspaceId}, nullif(${personId}::int, 0), ${join(others)})
@@ -87,6 +93,7 @@ function batchStatement(
         select b.id, h.* from b, unnest(${join(rows.map((row, index) => sql`${row}::${raw(types[index] ?? '')}`))}) h
       )
       ${undoes.length > 0 ? sql`, u as (update loom.batches set undone_by = b.id from b where loom.batches.id = ${undoes[0]})` : empty}
+      ${runs.length > 0 ? sql`, g as (${runsSql(runs, raw('b.id'), raw('b,'))})` : empty}
       , n as (
         select loom.tell('', json_build_object('workspace', w, 'batch', b.id, 'tables', ${tablesTold}::text[])::text)
         from b, unnest(${own}::int || ${peers}::int[]) w
@@ -95,5 +102,6 @@ function batchStatement(
       from b ${answer ? sql`left join (${answer}) r on true` : empty}
       where ${allTaken(['n'])}
     `;
-  });
+    },
+  );
 }

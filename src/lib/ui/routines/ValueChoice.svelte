@@ -30,7 +30,7 @@
     onchange: (formula: string) => void;
   } = $props();
   const { workspace } = useFrame();
-  const offers = $derived([...fixedOffers(field), ...(blank ? [{ formula: 'null', label: 'blank' }] : [])]);
+  const offers = $derived([...fixedOffers(field, scope), ...(blank ? [{ formula: 'null', label: 'blank' }] : [])]);
   const groups = $derived(
     readableFields(scope)
       .map((group) => ({ ...group, of: group.of.filter((one) => only?.(one.formula) ?? true) }))

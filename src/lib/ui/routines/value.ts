@@ -1,5 +1,5 @@
 import { conditionPaths } from '$core/query/conditions';
-import type { Scope } from '$core/routines/scope';
+import { selfId, type Scope } from '$core/routines/scope';
 import { valueTypeOf } from '$core/model/model';
 import type { Field } from '$core/types/field';
 
@@ -10,9 +10,12 @@ export interface ValueOffer {
 }
 
 /** Values that are there by themselves, for a field of some type. */
-export function fixedOffers(field: Field | null): readonly ValueOffer[] {
+export function fixedOffers(field: Field | null, { table, given }: Scope): readonly ValueOffer[] {
   if (!field) return [];
   const { type } = field;
+  const self = given.find(({ id }) => id === selfId);
+  if (type.kind === 'link')
+    return type.to === table.id && self ? [{ formula: self.key, label: `this record of ${table.label}` }] : [];
   if (type.kind === 'option')
     return type.options.map(({ label }) => ({ formula: `'${label.replaceAll("'", "''")}'`, label }));
   if (type.kind === 'member') return [{ formula: 'person()', label: 'whoever sets it off' }];

@@ -1,7 +1,7 @@
 import { bad, good } from '../../base/problem';
 import { fieldNamed, findField, linkedTable } from '../../model/model';
 import type { StepDescriptor } from '../step';
-import { scopeWithin } from '../scope';
+import { scopeWithin, selfId } from '../scope';
 import { readResult } from './filling';
 
 export const each: StepDescriptor<'each'> = {
@@ -28,7 +28,7 @@ export const each: StepDescriptor<'each'> = {
   },
   read({ model, scope, steps }, json, at) {
     const over = fieldNamed(scope.table, String(json.over));
-    const to = over && linkedTable(model, over);
+    const to = over && over.id !== selfId && linkedTable(model, over);
     if (!over || !to) return bad(`“${String(json.over)}” leads to no records.`, 'Choose a link.', `${at}/over`);
     const result = readResult(json.result, scope.table.label, `${at}/result`);
     if (!result.ok) return result;

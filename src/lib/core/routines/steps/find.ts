@@ -47,7 +47,8 @@ export const find: StepDescriptor<'find'> = {
     const fields = readFilling(scope, table.value, json.fields ?? [], `${at}/fields`, true);
     if (!fields.ok) return fields;
     const link = json.link === undefined || json.link === null ? null : fieldNamed(scope.table, String(json.link));
-    if (link === undefined || (link && (link.type.kind !== 'link' || isFed(link))))
+    const isGiven = scope.given.some(({ id }) => id === link?.id);
+    if (link === undefined || isGiven || (link && (link.type.kind !== 'link' || isFed(link))))
       return bad(`${scope.table.label} has no link “${String(json.link)}”.`, 'Choose one, or none.', `${at}/link`);
     if (link?.type.kind === 'link' && link.type.to !== table.value.id)
       return bad(`${link.label} does not lead to ${table.value.label}.`, 'Choose another link.', `${at}/link`);

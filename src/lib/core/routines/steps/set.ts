@@ -1,5 +1,6 @@
 import { bad, good } from '../../base/problem';
 import { fieldNamed, findField, isFed, tableOf } from '../../model/model';
+import { selfId } from '../scope';
 import type { StepDescriptor } from '../step';
 import { fieldsIn, fillingWords, formulasIn, printFilling, readFilling, turnedFilling } from './filling';
 
@@ -19,7 +20,8 @@ export const set: StepDescriptor<'set'> = {
     fields: printFilling(scope, fields),
   }),
   read({ model, scope }, json, at) {
-    const of = json.of === undefined || json.of === null ? null : fieldNamed(scope.table, String(json.of));
+    const named = json.of === undefined || json.of === null ? null : fieldNamed(scope.table, String(json.of));
+    const of = named?.id === selfId ? null : named;
     if (of === undefined || (of && of.type.kind !== 'link') || (of && isFed(of)))
       return bad(`“${String(json.of)}” is no record that a step before gave, and no link.`, undefined, `${at}/of`);
     const owner = of?.type.kind === 'link' ? tableOf(model, of.type.to) : tableOf(model, scope.table.id);

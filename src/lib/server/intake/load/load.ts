@@ -13,7 +13,7 @@ import { recordBatch } from '../../records/recordBatch';
 import type { HistoryRow } from '../../records/edits';
 import { recalculate } from '../../records/recalculate';
 import { keepOutgoing } from '../../records/routines/outgoing';
-import { keepRuns, runRoutines } from '../../records/routines/runRoutines';
+import { runRoutines } from '../../records/routines/runRoutines';
 import { routinesOn } from '../../records/routines/triggered';
 import { checkRules } from '../../records/rules';
 import { changeStructure } from '../../structure/structure';
@@ -100,8 +100,8 @@ export async function loadSheets(
     const following = { ...writing, access, workspace: access.workspace };
     const ran = await runRoutines(following, { known, history: written, form: null });
     const tables = [...ran.touched].map(({ id }) => id);
-    if (ran.history.length > 0) await recordBatch({ ...writing, access }, { ...info, id: batch }, ran.history, tables);
-    await keepRuns(following, batch, ran.runs);
+    if (ran.runs.length > 0)
+      await recordBatch({ ...writing, access }, { ...info, id: batch, runs: ran.runs }, ran.history, tables);
     await keepOutgoing(following, batch, ran.outgoing);
   }
   await structure.finish();

@@ -3,7 +3,7 @@ import type { Writing } from '../applyEdits';
 import type { BatchInfo, Following } from '../edits';
 import { recordBatch } from '../recordBatch';
 import { keepOutgoing } from './outgoing';
-import { keepRuns, runRoutines, type Ran } from './runRoutines';
+import { keepRunsAlone, runRoutines, type Ran } from './runRoutines';
 import type { SetOff } from './triggered';
 
 /** Runs routines that no edit set off: by hand, or by the clock; all that they write is one batch. */
@@ -15,13 +15,11 @@ export async function applyRuns(
   const run: Following = { client, access, workspace: access.workspace, exclusive };
   const ran = await runRoutines(run, setOff);
   if (ran.history.length === 0) {
-    await keepRuns(run, null, ran.runs);
-    await keepOutgoing(run, null, ran.outgoing);
+    await keepRunsAlone(run, ran);
     return { batch: null, ran };
   }
   const tables = [...ran.touched, ...tablesFrom(access.workspace.model, ran.changed)].map(({ id }) => id);
-  const { batch } = await recordBatch({ client, access }, info, ran.history, tables);
-  await keepRuns(run, batch, ran.runs);
+  const { batch } = await recordBatch({ client, access }, { ...info, runs: ran.runs }, ran.history, tables);
   await keepOutgoing(run, batch, ran.outgoing);
   return { batch, ran };
 }

@@ -1,4 +1,4 @@
-import type { Scope } from '$core/routines/scope';
+import { selfId, type Scope } from '$core/routines/scope';
 import { valueTypeOf } from '$core/model/model';
 import type { Expression, Scalar } from '$core/types/expression';
 import type { Field } from '$core/types/field';
@@ -10,7 +10,7 @@ import { tableSql } from '../../access/workspaceState';
 import { identifier, join, raw, sql, type Sql } from '../../base/sql';
 import type { Client } from '../../database/pool';
 import { fromColumn, toColumn, wireOf } from '../../sql/column';
-import { prepared, statementEpoch } from '../../sql/statement';
+import { among, prepared, statementEpoch } from '../../sql/statement';
 import type { StoredValues } from '../edits';
 import { compiledOver } from '../sets/chosen';
 import { filledValues } from '../sets/values';
@@ -34,15 +34,22 @@ export interface Misfit {
   readonly reason: string;
 }
 
+/** What filling fields came to: the values of each record, and what does not fit. */
+export interface FilledIn {
+  readonly records: readonly { readonly id: number; readonly values: StoredValues }[];
+  readonly misfits: readonly Misfit[];
+}
+
 /** The access before which the table of a scope has what was given as fields. */
-const over = (access: WorkspaceAccess, { model }: Scope): WorkspaceAccess => ({
+export const over = (access: WorkspaceAccess, { model }: Scope): WorkspaceAccess => ({
   ...access,
   workspace: { ...access.workspace, model },
 });
 
 /** The records of a frame as `r`, with what was given in columns of its own. */
-function rowsSql({ workspace }: WorkspaceAccess, { scope, rows }: Frame): Sql {
-  const { given, table } = scope;
+export function rowsSql({ workspace }: WorkspaceAccess, { scope, rows }: Frame): Sql {
+  const { table } = scope;
+  const given = scope.given.filter(({ id }) => id !== selfId);
   const ids = rows.map(({ id }) => id);
   const columns = given.map((field) => {
     const { type } = wireOf(field);
@@ -52,8 +59,13 @@ function rowsSql({ workspace }: WorkspaceAccess, { scope, rows }: Frame): Sql {
   const values = given.map((field) =>
     raw(`g.${identifier(field.key).sql}${wireOf(field).cast} as ${identifier(field.key).sql}`),
   );
+  const self = raw(`t._id as ${identifier(scope.given.find(({ id }) => id === selfId)?.key ?? selfId).sql}`);
+  if (given.length === 0)
+    return sql`(
+      select t.*, ${self} from ${tableSql(workspace, table)} t where ${among(raw('t._id'), ids)}
+    )`;
   return sql`(
-    select t.*${values.length > 0 ? sql`, ${join(values)}` : raw('')}
+    select t.*, ${join([self, ...values])}
     from ${tableSql(workspace, table)} t
     join unnest(${join([sql`${ids}::bigint[]`, ...columns])}) g(${join([raw('_id'), ...names])}) on g._id = t._id
   )`;
@@ -69,10 +81,7 @@ export async function filledFor(
   frame: Frame,
   owner: Table,
   filled: readonly FilledField[],
-): Promise<{
-  readonly records: readonly { readonly id: number; readonly values: StoredValues }[];
-  readonly misfits: readonly Misfit[];
-}> {
+): Promise<FilledIn> {
   const seen = over(access, frame.scope);
   const { values, joins } = filledValues(
     { client, access: seen, batch: 0, step: 0 },
@@ -124,15 +133,4 @@ export async function valuesFor(
     statementEpoch(access.workspace),
   );
   return new Map(rows.map((row) => [Number(row.id), formulas.map(({ type }, at) => fromColumn(type, row[`v${at}`]))]));
-}
-
-/** The records of a frame that meet a condition. */
-export async function meeting(
-  client: Client,
-  access: WorkspaceAccess,
-  frame: Frame,
-  condition: Expression,
-): Promise<ReadonlySet<number>> {
-  const found = await valuesFor(client, access, frame, [condition]);
-  return new Set([...found].flatMap(([id, [holds]]) => (holds === true ? [id] : [])));
 }

@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { givenIn } from '$core/routines/scope';
 import type { Table } from '$core/types/model';
 import type { Routine } from '$core/types/routine';
+import { keptIn, keptSql, type Kept } from '../../access/keptRoutines';
 import type { WorkspaceAccess } from '../../access/workspaceAccess';
 import { homeOf } from '../../access/workspaceState';
 import { sql } from '../../base/sql';
@@ -30,28 +31,9 @@ export function routineHash(routine: Routine): string {
   return hash;
 }
 
-/** How a routine stands beside the model. */
-export interface Kept {
-  readonly keeper: number;
-  readonly failures: number;
-  readonly paused: boolean;
-  readonly problem: string | null;
-  /** By their hashes, what it was tried as. */
-  readonly tried: readonly string[];
-}
-
-/** What is kept of routines, by their identities; without those that nobody made here. */
+/** What is kept of routines, by their identities; see `keptSql`. */
 export async function keptOf(connection: Client | Pool, ids: readonly string[]): Promise<ReadonlyMap<string, Kept>> {
-  const { rows } = await prepared(
-    connection,
-    sql`
-      select r.id, r.keeper, r.failures, r.paused_at is not null as paused, r.problem,
-        coalesce((select jsonb_agg(t.hash) from loom.routine_tries t where t.routine = r.id), '[]') as tried
-      from loom.routines r where r.id = any(${ids}::text[])
-    `,
-    '',
-  );
-  return new Map(rows.map(({ id, ...kept }) => [String(id), kept as unknown as Kept]));
+  return keptIn((await prepared(connection, keptSql(sql`r.id = any(${ids}::text[])`), '')).rows);
 }
 
 /**

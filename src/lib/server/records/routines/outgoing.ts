@@ -32,7 +32,9 @@ export async function keepOutgoing(
       `This would send ${all.length.toLocaleString('en')} messages and calls; ${mostAtOnce.toLocaleString('en')} is the most.`,
       'Change fewer records at once.',
     );
-  const what = all.map(({ routine: _, label: __, table: ___, record: ____, keeper: _____, ...one }) => JSON.stringify(one));
+  const what = all.map(({ routine: _, label: __, table: ___, record: ____, keeper: _____, ...one }) =>
+    JSON.stringify(one),
+  );
   await client.query(sql`
     with o as (
       insert into loom.outgoing (workspace, batch, routine, label, table_id, record, person, what)
@@ -43,8 +45,8 @@ export async function keepOutgoing(
       ) u
       returning id
     )
-    select graphile_worker.add_job(
-      ${sendingTask}, json_build_object('id', o.id), job_key := 'outgoing ' || o.id, max_attempts := ${mostTries}
-    ) from o
+    select graphile_worker.add_jobs(array_agg(
+      row(${sendingTask}, json_build_object('id', o.id), null, null, ${mostTries}::int, 'outgoing ' || o.id, null, null)::graphile_worker.job_spec
+    )) from o
   `);
 }

@@ -1,48 +1,39 @@
 import type { Problem } from '$core/base/problem';
-import type { StepDone, StepSample } from '$core/routines/log';
+import type { RunDone, StepDone, StepSample } from '$core/routines/log';
 import { findTable } from '$core/model/model';
 import { lostIn } from '$core/routines/routine';
-import { scopeBehind, scopeOf } from '$core/routines/scope';
+import { scopeBehind, scopeOf, type Scope } from '$core/routines/scope';
 import { stepKinds } from '$core/routines/steps/registry';
-import type { FieldId } from '$core/types/identity';
-import type { Table } from '$core/types/model';
+import type { FieldId, TableId } from '$core/types/identity';
+import type { Model, Table } from '$core/types/model';
 import type { Routine, Step } from '$core/types/routine';
+import type { Kept } from '../../access/keptRoutines';
 import { accessOfMember, acting, type WorkspaceAccess } from '../../access/workspaceAccess';
 import { Refusal } from '../../base/refusal';
-import { sql } from '../../base/sql';
-import type { Pool } from '../../database/pool';
+import { empty, raw, sql } from '../../base/sql';
+import type { Client, Pool } from '../../database/pool';
 import { inTransaction } from '../../database/transaction';
 import type { Known } from '../../calculation/effects';
 import { constraintRefusal } from '../constraint';
-import type { Following, HistoryRow, TableEdits } from '../edits';
+import type { Following, HistoryRow, StoredValues, TableEdits } from '../edits';
 import { holdRules } from '../holdRules';
 import { recalculate } from '../recalculate';
 import { writeEdits } from '../writeEdits';
 import { requireEditable, requireEntered } from '../writeRights';
 import { NeedsOptions } from './needsOptions';
-import { meeting, type Frame, type FrameRow } from './frame';
-import { countFailure, isReady, keptOf, type Kept } from './keeping';
+import { noneAhead, readAhead, type Ahead } from './ahead';
+import { filledFor, valuesFor, type Frame, type FrameRow } from './frame';
+import { countFailure, isReady, keptOf } from './keeping';
 import { runnerOf } from './steps/registry';
 import { setOff, type Happened, type SetOff } from './triggered';
-import type { ToSend } from './outgoing';
-import { mostNoted } from './working';
+import { keepOutgoing, type ToSend } from './outgoing';
+import { runsSql, runsValues } from './runsSql';
+import { mostNoted, noEdits, type RecordUpdate } from './working';
 
 /** A routine sets off no more than so many others, one behind the other. */
 const mostChained = 16;
 /** Of the records of a run so many are named in the log. */
 const mostNamed = 50;
-
-/** One run for the log. */
-export interface RunDone {
-  readonly routine: string;
-  readonly table: string;
-  readonly chain: readonly string[];
-  readonly records: number;
-  readonly first: readonly number[];
-  readonly took: number;
-  readonly problem: string | null;
-  readonly steps: readonly StepDone[];
-}
 
 /** What routines did within an edit. */
 export interface Ran {
@@ -75,6 +66,15 @@ export class RoutineFailed extends Refusal {
 /** A routine runs for no more records than so many within one edit; who loads more switches it off meanwhile. */
 const mostRecords = 100_000;
 
+/** Changes of a step that are written together with those of steps behind it. */
+interface Deferred {
+  readonly table: TableId;
+  readonly ids: ReadonlySet<number>;
+  readonly fields: ReadonlySet<FieldId>;
+  /** The step's place in the log; set once it stands there. */
+  step: number;
+}
+
 /** What one run works with, and what it came to so far. */
 class Running {
   readonly history: HistoryRow[] = [];
@@ -89,8 +89,15 @@ class Running {
     private readonly routine: Routine,
     /** The place of its next write among those of the batch. */
     private readonly nextStep: () => number,
+    private readonly ahead: Ahead,
     private readonly tries = false,
   ) {}
+
+  /** What steps before mean to change, not written yet: by table, and by record. */
+  private readonly pending = new Map<Table, Map<number, StoredValues>>();
+  private deferred: Deferred[] = [];
+  /** How many records were changed by writing what was pending. */
+  private settledChanges = 0;
 
   /** Does steps on records, each on what the one before left. */
   async all(frame: Frame, steps: readonly Step[]): Promise<void> {
@@ -105,12 +112,30 @@ class Running {
     const began = performance.now();
     const { model } = this.run.workspace;
     const samples: StepSample[] = [];
-    const [madeBefore, changedBefore, sentBefore] = [this.count('made'), this.count('changed'), this.outgoing.length];
+    const [madeBefore, changedBefore, sentBefore] = [this.count('made'), this.changes(), this.outgoing.length];
+    const { client } = this.run;
+    const access = readingAs(this.keeper, this.run.access);
+    const mine: Deferred[] = [];
     const next = await runnerOf(step)(
       {
-        client: this.run.client,
-        access: readingAs(this.keeper, this.run.access),
+        client,
+        access,
         frame,
+        filled: async (owner, fields) => {
+          const ready = this.ahead.filled(frame, fields);
+          if (ready) return ready;
+          await this.settle();
+          return filledFor(client, access, frame, owner, fields);
+        },
+        values: async (formulas) => {
+          const ready = this.ahead.values(frame, formulas);
+          if (ready) return ready;
+          await this.settle();
+          return valuesFor(client, access, frame, formulas);
+        },
+        found: (one) => this.ahead.finds(one),
+        later: (table, update) => void (update.length > 0 && mine.push(this.later(table, update))),
+        settled: () => this.settle(),
         write: (edits) => this.write(edits),
         send: (outgoing) => {
           const { id: routine, label } = this.routine;
@@ -123,17 +148,17 @@ class Running {
       },
       step,
     );
-    const words = stepKinds(step).words({ model, scope: frame.scope }, step, () => '…');
     this.steps.push({
       do: step.do,
-      words: words.slice(0, 500),
+      words: wordsOf(model, frame.scope, step),
       records: frame.rows.length,
       made: this.count('made') - madeBefore,
-      changed: this.count('changed') - changedBefore,
+      changed: this.changes() - changedBefore,
       sent: this.outgoing.length - sentBefore,
       samples: samples.slice(0, 2 * mostNoted),
       took: Math.round((performance.now() - began) * 10) / 10,
     });
+    for (const one of mine) one.step = this.steps.length - 1;
     return next.rows === frame.rows ? { ...next, scope: scopeBehind(model, frame.scope, step) } : next;
   }
 
@@ -141,8 +166,51 @@ class Running {
     return this.history.reduce((sum, row) => sum + (row.kind === kind ? row.last - row.first + 1 : 0), 0);
   }
 
+  /** How many records steps changed by themselves so far. */
+  private changes(): number {
+    return this.count('changed') - this.settledChanges;
+  }
+
+  private later(table: Table, update: readonly RecordUpdate[]): Deferred {
+    const ofTable = this.pending.get(table) ?? new Map<number, StoredValues>();
+    for (const { id, values } of update) {
+      const before = ofTable.get(id);
+      ofTable.set(id, before ? new Map([...before, ...values]) : values);
+    }
+    this.pending.set(table, ofTable);
+    const fields = new Set(update.flatMap(({ values }) => [...values.keys()]));
+    const one = { table: table.id, ids: new Set(update.map(({ id }) => id)), fields, step: -1 };
+    this.deferred.push(one);
+    return one;
+  }
+
+  /** Writes what steps meant to change so far, all of a record at once. */
+  async settle(): Promise<void> {
+    if (this.pending.size === 0) return;
+    const edits = [...this.pending].map(([table, ofTable]) => {
+      const update = [...ofTable].sort(([a], [b]) => a - b).map(([id, values]) => ({ id, values }));
+      return { ...noEdits, table, update };
+    });
+    const deferred = this.deferred;
+    this.pending.clear();
+    this.deferred = [];
+    const before = this.history.length;
+    await this.write(edits);
+    const rows = this.history.slice(before).filter(({ kind }) => kind === 'changed');
+    this.settledChanges += rows.length;
+    for (const { table, ids, fields, step } of deferred) {
+      const changed = rows.filter(
+        ({ table: of, first, after }) =>
+          of === table && ids.has(first) && Object.keys(after ?? {}).some((id) => fields.has(id)),
+      ).length;
+      const done = this.steps[step];
+      if (done) this.steps[step] = { ...done, changed: done.changed + changed };
+    }
+  }
+
   /** Writes as the one way of writing does, by the rights of whoever keeps the routine. */
   private async write(edits: readonly TableEdits[]): Promise<readonly (readonly number[])[]> {
+    await this.settle();
     const { run, keeper } = this;
     await requireEditable(run.client, keeper, edits);
     const { inserted, history, effects } = await writeEdits(run, edits);
@@ -181,10 +249,8 @@ export async function runRoutines(run: Following, first: Happened | readonly Set
     const { happened, chain } = at;
     const all = 'known' in happened ? await setOff(run, happened) : happened;
     if (all.length === 0) continue;
-    const kept = await keptOf(
-      run.client,
-      all.map(({ routine }) => routine.id),
-    );
+    const ids = all.map(({ routine }) => routine.id);
+    const kept = run.access.routines ?? (await keptOf(run.client, ids));
     for (const one of all) {
       const { routine } = one;
       const stands = kept.get(routine.id);
@@ -229,11 +295,13 @@ async function runOne(
     scope: scopeOf(run.workspace.model, table.id, routine),
     rows: ids.map((id) => ({ id, given: asked })),
   };
-  const found = keepers.get(kept.keeper) ?? accessOfMember(client, kept.keeper, run.access);
+  const found = keepers.get(kept.keeper) ?? accessOfKeeper(run, kept.keeper);
   keepers.set(kept.keeper, found);
   const keeper = await found;
   const why = whyNot(keeper, chain, routine, table, ids.length);
-  const rows = why === null ? await onlyMeeting(run, keeper ?? run.access, frame, routine) : frame.rows;
+  const reading = readingAs(keeper ?? run.access, run.access);
+  const ahead = why === null ? await readAhead(client, reading, frame, routine) : noneAhead;
+  const rows = why === null ? await onlyMeeting(client, reading, ahead, frame, routine) : frame.rows;
   if (rows.length === 0) return null;
   const doneOf = (steps: readonly StepDone[], problem: string | null): RunDone => ({
     routine: routine.id,
@@ -245,12 +313,13 @@ async function runOne(
     problem,
     steps,
   });
-  const running = new Running(run, keeper ?? run.access, routine, nextStep, run.tries);
+  const running = new Running(run, keeper ?? run.access, routine, nextStep, ahead, run.tries);
   const isSafe = goesOn || routine.failing === 'goOn';
   if (isSafe) await client.query('savepoint routine');
   try {
     if (why) throw why;
     await running.all({ ...frame, rows }, routine.steps);
+    await running.settle();
     if (isSafe) await client.query('release savepoint routine');
     if (kept.failures > 0)
       await client.query(sql`update loom.routines set failures = 0, problem = null where id = ${routine.id}`);
@@ -271,15 +340,23 @@ async function runOne(
   }
 }
 
+/** What the keeper of a routine may do; null where they are in the workspace no more. */
+const accessOfKeeper = async ({ client, access }: Following, keeper: number): Promise<WorkspaceAccess | null> =>
+  // Whoever edits by themselves, and not by a program that may do less, was just looked up.
+  access.person.id === keeper && !access.person.limits && access.viewer === keeper
+    ? acting(access)
+    : accessOfMember(client, keeper, access);
+
 async function onlyMeeting(
-  { client, access }: Following,
-  keeper: WorkspaceAccess,
+  client: Client,
+  access: WorkspaceAccess,
+  ahead: Ahead,
   frame: Frame,
   { where }: Routine,
 ): Promise<readonly FrameRow[]> {
   if (!where) return frame.rows;
-  const meets = await meeting(client, readingAs(keeper, access), frame, where);
-  return frame.rows.filter(({ id }) => meets.has(id));
+  const meets = ahead.values(frame, [where]) ?? (await valuesFor(client, access, frame, [where]));
+  return frame.rows.filter(({ id }) => meets.get(id)?.[0] === true);
 }
 
 /** What formulas of a routine are read with: what its keeper may see, while `person()` is who set it off. */
@@ -287,8 +364,28 @@ const readingAs = (keeper: WorkspaceAccess, { viewer }: WorkspaceAccess): Worksp
 
 /** Whether somebody sees all that a routine uses. */
 export function isSeenBy({ sight }: WorkspaceAccess, { id }: Table, routine: Routine): boolean {
+  const known = seen.get(sight) ?? new WeakMap<Routine, boolean>();
+  seen.set(sight, known);
   const table = findTable(sight, id);
-  return table !== undefined && lostIn(sight, table, routine).length === 0;
+  const is = known.get(routine) ?? (table !== undefined && lostIn(sight, table, routine).length === 0);
+  known.set(routine, is);
+  return is;
+}
+const seen = new WeakMap<Model, WeakMap<Routine, boolean>>();
+
+const wordsKnown = new WeakMap<Scope, WeakMap<Step, string>>();
+
+/** A step in words, as it stands in the log. */
+function wordsOf(model: Model, scope: Scope, step: Step): string {
+  const known = wordsKnown.get(scope) ?? new WeakMap<Step, string>();
+  wordsKnown.set(scope, known);
+  const words =
+    known.get(step) ??
+    stepKinds(step)
+      .words({ model, scope }, step, () => '…')
+      .slice(0, 500);
+  known.set(step, words);
+  return words;
 }
 
 /** Why a routine cannot run at all. */
@@ -316,27 +413,16 @@ function whyNot(
   );
 }
 
-/** Keeps the runs of an edit in the log. */
-export async function keepRuns(
-  { client, access }: Pick<Following, 'client' | 'access'>,
-  batch: number | null,
-  runs: readonly RunDone[],
-): Promise<void> {
-  if (runs.length === 0) return;
-  await client.query(sql`
-    insert into loom.routine_runs
-      (workspace, batch, person, routine, table_id, chain, records, first, took, problem, steps)
-    select ${access.workspace.id}, ${batch}, nullif(${access.person.id}::int, 0), r->>'routine', r->>'table',
-      array(select jsonb_array_elements_text(r->'chain')), (r->>'records')::int,
-      array(select jsonb_array_elements_text(r->'first')::bigint), (r->>'took')::float8, r->>'problem', r->'steps'
-    from jsonb_array_elements(${JSON.stringify(runs)}::jsonb) r
-  `);
+/** Keeps what routines did that wrote nothing, and so is part of no step of History. */
+export async function keepRunsAlone(run: Pick<Following, 'client' | 'access'>, { runs, outgoing }: Ran): Promise<void> {
+  if (runs.length > 0) await run.client.query(runsSql(runsValues(run.access, runs), raw('null::bigint'), empty));
+  await keepOutgoing(run, null, outgoing);
 }
 
 /** Writes down, outside of the transaction that it undid, that a routine failed. */
 export async function noteFailure(pool: Pool, access: WorkspaceAccess, { routine, run, because }: RoutineFailed) {
   await inTransaction(pool, 'select 1', async (client) => {
-    await keepRuns({ client, access }, null, [run]);
+    await client.query(runsSql(runsValues(access, [run]), raw('null::bigint'), empty));
     await countFailure(client, routine.id, because.problem.message);
   });
 }
@@ -354,10 +440,12 @@ export async function tryRoutine(
     rows: ids.map((id) => ({ id, given: asked })),
   };
   let place = 0;
-  const running = new Running(run, acting(run.access), routine, () => ++place, true);
+  const ahead = await readAhead(run.client, run.access, frame, routine);
+  const running = new Running(run, acting(run.access), routine, () => ++place, ahead, true);
   try {
-    const rows = await onlyMeeting(run, run.access, frame, routine);
+    const rows = await onlyMeeting(run.client, run.access, ahead, frame, routine);
     await running.all({ ...frame, rows }, routine.steps);
+    await running.settle();
     return { steps: running.steps, problem: null, met: rows.length > 0 };
   } catch (error) {
     const refusal = error instanceof Refusal ? error : constraintRefusal(run.access, error);

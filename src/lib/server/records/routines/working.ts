@@ -5,15 +5,22 @@ import { printValue, type EnteredType } from '$core/fieldTypes/registry';
 import type { Step, StepKind, StepOf } from '$core/types/routine';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
-import type { Scalar } from '$core/types/expression';
+import type { Expression, Scalar } from '$core/types/expression';
+import type { FilledField } from '$core/types/recordChange';
 import type { WorkspaceAccess } from '../../access/workspaceAccess';
 import { refuse } from '../../base/refusal';
 import type { Client } from '../../database/pool';
-import type { TableEdits } from '../edits';
-import type { Frame, Misfit } from './frame';
+import type { StoredValues, TableEdits } from '../edits';
+import type { FilledIn, Frame, Misfit } from './frame';
 
 /** Something to be sent, with the record that it is about. */
 export type OfRecord = Outgoing & { readonly record: number };
+
+/** Other values for a record. */
+export interface RecordUpdate {
+  readonly id: number;
+  readonly values: StoredValues;
+}
 
 /** What a step works with. */
 export interface Working {
@@ -21,6 +28,16 @@ export interface Working {
   /** Of the routine's keeper, over everything. */
   readonly access: WorkspaceAccess;
   readonly frame: Frame;
+  /** What formulas give for fields of a table, for each record of the frame that is still there. */
+  readonly filled: (owner: Table, fields: readonly FilledField[]) => Promise<FilledIn>;
+  /** What formulas give for each record of the frame that is still there. */
+  readonly values: (formulas: readonly Expression[]) => Promise<ReadonlyMap<number, readonly Scalar[]>>;
+  /** The records that a step finds, where these were looked for at the beginning and are the same by now. */
+  readonly found: (step: StepOf<'find'>) => ReadonlyMap<number, number> | null;
+  /** Changes records, together with what is changed next: before anything reads them, or writes anything else. */
+  readonly later: (table: Table, update: readonly RecordUpdate[]) => void;
+  /** What is still to be changed is changed, before a statement reads records by itself. */
+  readonly settled: () => Promise<void>;
   /** Writes records as the keeper may, with all that is calculated from them; the numbers of new ones, table by table. */
   readonly write: (edits: readonly TableEdits[]) => Promise<readonly (readonly number[])[]>;
   readonly send: (outgoing: readonly OfRecord[]) => void;

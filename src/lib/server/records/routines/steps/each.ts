@@ -5,7 +5,8 @@ import { identifier, sql } from '../../../base/sql';
 import { prepared, statementEpoch } from '../../../sql/statement';
 import type { StepRunner } from '../working';
 
-export const each: StepRunner<'each'> = async ({ client, access, frame, within }, { over, result, steps }) => {
+export const each: StepRunner<'each'> = async ({ client, access, frame, settled, within }, { over, result, steps }) => {
+  await settled();
   const { model } = access.workspace;
   const { scope, rows } = frame;
   const given = scope.given.find(({ id }) => id === over);

@@ -3,23 +3,23 @@ import { findField, tableOf } from '$core/model/model';
 import type { Scalar } from '$core/types/expression';
 import type { Field } from '$core/types/field';
 import type { Table } from '$core/types/model';
+import type { StepOf } from '$core/types/routine';
 import { tableSql } from '../../../access/workspaceState';
 import { identifier, join, raw, sql } from '../../../base/sql';
 import { namesLock } from '../../../database/locks';
 import { prepared, statementEpoch } from '../../../sql/statement';
 import { toColumn, wireOf } from '../../../sql/column';
 import type { StoredValues } from '../../edits';
-import { filledFor } from '../frame';
 import { giving, mostNoted, noEdits, requireFitting, sampleOf, type StepRunner, type Working } from '../working';
 
 export const find: StepRunner<'find'> = async (working, step) => {
-  const { client, access, frame, write, note } = working;
+  const { access, frame, filled, later, write, note } = working;
   const { model } = access.workspace;
   const table = tableOf(model, step.table);
-  const { records, misfits } = await filledFor(client, access, frame, table, [...step.by, ...step.fields]);
+  const { records, misfits } = await filled(table, [...step.by, ...step.fields]);
   requireFitting(misfits);
   const keys = step.by.flatMap(({ field }) => findField(model, field)?.field ?? []);
-  const found = await matches(working, table, keys, records, step.make);
+  const found = await matches(working, table, keys, records, step);
   const of = new Map<number, Scalar>(found);
   if (step.make) {
     // Records that look for the same share the one that is made.
@@ -42,7 +42,7 @@ export const find: StepRunner<'find'> = async (working, step) => {
       const target = of.get(id) ?? null;
       return target === null ? [] : [{ id, values: new Map([[link.field.id, target]]) }];
     });
-    if (update.length > 0) await write([{ ...noEdits, table: link.table, update }]);
+    later(link.table, update);
     note(update.slice(0, mostNoted).map(({ id, values }) => sampleOf(access, link.table, id, values)));
   }
   return giving(frame, scopeBehind(model, frame.scope, step), step.result.id, of);
@@ -52,16 +52,16 @@ const keyOf = (keys: readonly Field[], values: StoredValues): string =>
   JSON.stringify(keys.map(({ id }) => values.get(id) ?? null));
 
 /**
- * The first record that has the same values, for each that looks for one. `locks`: what is not there is about to be
- * made, so two who look for the same wait for each other, and the second finds what the first made.
+ * The first record that has the same values, for each that looks for one. What is not there and is about to be made is
+ * locked by its name, so that two who look for the same wait for each other, and the second finds what the first made.
  */
 async function matches(
-  { client, access }: Working,
+  { client, access, found: ahead, settled }: Working,
   table: Table,
   keys: readonly Field[],
   records: readonly { readonly id: number; readonly values: StoredValues }[],
-  locks: boolean,
-): Promise<Map<number, number>> {
+  step: StepOf<'find'>,
+): Promise<ReadonlyMap<number, number>> {
   const look = async () => {
     const columns = keys.map((field) => {
       const { type } = wireOf(field);
@@ -82,8 +82,11 @@ async function matches(
     );
     return new Map(rows.map(({ id, found }) => [Number(id), Number(found)]));
   };
-  const found = records.length > 0 ? await look() : new Map<number, number>();
-  if (!locks || found.size === records.length) return found;
+  const known = ahead(step);
+  if (known === null) await settled();
+  const found = known ?? (records.length > 0 ? await look() : new Map<number, number>());
+  if (!step.make || records.every(({ id }) => found.has(id))) return found;
+  await settled();
   const words = records.flatMap(({ id, values }) => (found.has(id) ? [] : [`${table.id} ${keyOf(keys, values)}`]));
   await client.query(sql`
     select pg_advisory_xact_lock(${namesLock}, h)

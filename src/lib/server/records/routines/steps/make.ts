@@ -1,12 +1,11 @@
 import { scopeBehind } from '$core/routines/scope';
 import { tableOf } from '$core/model/model';
-import { filledFor } from '../frame';
 import { giving, mostNoted, noEdits, requireFitting, sampleOf, type StepRunner } from '../working';
 
-export const make: StepRunner<'make'> = async ({ client, access, frame, write, note }, step) => {
+export const make: StepRunner<'make'> = async ({ access, frame, filled, write, note }, step) => {
   const { model } = access.workspace;
   const table = tableOf(model, step.table);
-  const { records, misfits } = await filledFor(client, access, frame, table, step.fields);
+  const { records, misfits } = await filled(table, step.fields);
   requireFitting(misfits);
   const insert = records.map(({ values }) => ({ values }));
   const [made = []] = insert.length > 0 ? await write([{ ...noEdits, table, insert }]) : [];

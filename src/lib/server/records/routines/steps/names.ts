@@ -2,15 +2,15 @@ import { findField, tableOf } from '$core/model/model';
 import { tableSql } from '../../../access/workspaceState';
 import { identifier, sql } from '../../../base/sql';
 import { prepared, statementEpoch } from '../../../sql/statement';
-import { valuesFor } from '../frame';
 import { mostNoted, noEdits, sampleOf, type StepRunner } from '../working';
 
-export const names: StepRunner<'names'> = async ({ client, access, frame, write, note }, step) => {
+export const names: StepRunner<'names'> = async ({ client, access, frame, values, settled, write, note }, step) => {
   const { model } = access.workspace;
   const table = tableOf(model, step.table);
   const [field, link] = [findField(model, step.field)?.field, findField(model, step.link)?.field];
   if (!field || !link) return frame;
-  const texts = await valuesFor(client, access, frame, [step.text]);
+  const texts = await values([step.text]);
+  await settled();
   const ids = [...texts.keys()];
   // The records are held, so that two who tick the same at once make one record for each word.
   await prepared(

@@ -1,14 +1,16 @@
 import { findField } from '$core/model/model';
 import { NeedsOptions } from '../needsOptions';
-import { valuesFor } from '../frame';
 import { mostNoted, type StepRunner } from '../working';
 
 /** A word joins a list by a change of the structure, before the edit is begun again. */
-export const option: StepRunner<'option'> = async ({ client, access, frame, note, tries }, { field: id, word }) => {
+export const option: StepRunner<'option'> = async (
+  { access, frame, values: read, note, tries },
+  { field: id, word },
+) => {
   const found = findField(access.workspace.model, id);
   const { type } = found?.field ?? {};
   if (!found || (type?.kind !== 'option' && type?.kind !== 'options')) return frame;
-  const values = await valuesFor(client, access, frame, [word]);
+  const values = await read([word]);
   const known = new Set(type.options.map(({ label }) => label.toLowerCase()));
   const words = new Map<string, string>();
   for (const [value] of values.values()) {

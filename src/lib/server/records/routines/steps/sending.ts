@@ -8,7 +8,6 @@ import { directory } from '../../../access/directory';
 import { outboundUrl } from '../../../http/outbound';
 import { refuse } from '../../../base/refusal';
 import type { Client } from '../../../database/pool';
-import { valuesFor } from '../frame';
 import { mostNoted, type StepRunner, type Working } from '../working';
 
 /** One message goes to no more than so many addresses. */
@@ -41,10 +40,10 @@ async function emailsOf(client: Client): Promise<ReadonlyMap<number, string>> {
 }
 
 export const write: StepRunner<'write'> = async (working, { to, subject, text }) => {
-  const { client, access, frame, send, note } = working;
+  const { client, frame, send, note } = working;
   const whom = to.flatMap((one) => ('formula' in one ? [one.formula] : []));
   const subjects = formulasOf(subject);
-  const values = await valuesFor(client, access, frame, [...whom, ...subjects, ...formulasOf(text)]);
+  const values = await working.values([...whom, ...subjects, ...formulasOf(text)]);
   const people = await emailsOf(client);
   const outgoing = [...values].map(([record, all]) => {
     const named = to.flatMap((one) => ('person' in one ? (people.get(one.person) ?? []) : []));
@@ -83,9 +82,9 @@ export const write: StepRunner<'write'> = async (working, { to, subject, text })
 };
 
 export const call: StepRunner<'call'> = async (working, { address, values }) => {
-  const { client, access, frame, send, note } = working;
+  const { frame, send, note } = working;
   const inAddress = formulasOf(address);
-  const found = await valuesFor(client, access, frame, [...inAddress, ...values.map(({ formula }) => formula)]);
+  const found = await working.values([...inAddress, ...values.map(({ formula }) => formula)]);
   const outgoing = [...found].map(([record, all]) => {
     const url = filledIn(working, address, all, encodeURIComponent);
     // Refused before anything is written; it is looked at again once it is sent.

@@ -1,25 +1,20 @@
-import type { Field } from '$core/types/field';
-import type { Scalar } from '$core/types/expression';
-import type { WorkspaceAccess } from '../../../access/workspaceAccess';
-import type { Client } from '../../../database/pool';
 import { pathTo } from '$core/filled/path';
 import { findField, tableOf, typeAs } from '$core/model/model';
-import { filledFor, valuesFor, type Frame } from '../frame';
-import { mostNoted, noEdits, requireFitting, sampleOf, type StepRunner } from '../working';
+import { mostNoted, requireFitting, sampleOf, type StepRunner } from '../working';
 
-export const set: StepRunner<'set'> = async ({ client, access, frame, write, note }, { of, fields }) => {
+export const set: StepRunner<'set'> = async ({ access, frame, filled, values: read, later, note }, { of, fields }) => {
   const { scope } = frame;
   const { model } = access.workspace;
   const link = of === null ? undefined : findField(scope.model, of)?.field;
   const owner = tableOf(model, link ? typeAs(link, 'link').to : scope.table.id);
-  const { records, misfits } = await filledFor(client, access, frame, owner, fields);
+  const { records, misfits } = await filled(owner, fields);
   requireFitting(misfits);
   const targets = new Map<number, number>();
   if (link) {
     // Of a link of the table's own the record is read, of a result it is known.
     const known = scope.given.some(({ id }) => id === link.id)
       ? new Map(frame.rows.map(({ id, given }) => [id, given.get(link.id) ?? null]))
-      : await linked(client, access, frame, link);
+      : new Map([...(await read([pathTo(link)]))].map(([id, [target]]) => [id, target ?? null]));
     for (const [id, target] of known) if (typeof target === 'number') targets.set(id, target);
   }
   // Where several records set one, the last of them does.
@@ -30,18 +25,7 @@ export const set: StepRunner<'set'> = async ({ client, access, frame, write, not
     }),
   );
   const all = [...update.values()].sort((a, b) => a.id - b.id);
-  if (all.length > 0) await write([{ ...noEdits, table: owner, update: all }]);
+  later(owner, all);
   note(all.slice(0, mostNoted).map(({ id, values }) => sampleOf(access, owner, id, values)));
   return frame;
 };
-
-/** Where a link of the records of a frame points. */
-async function linked(
-  client: Client,
-  access: WorkspaceAccess,
-  frame: Frame,
-  link: Field,
-): Promise<ReadonlyMap<number, Scalar>> {
-  const found = await valuesFor(client, access, frame, [pathTo(link)]);
-  return new Map([...found].map(([id, [target]]) => [id, target ?? null]));
-}
