@@ -24,6 +24,7 @@ import { gazetteer } from '../src/lib/core/fieldTypes/gazetteer';
 import { withForeign } from '../src/lib/server/api/workspaces';
 import { beginIntake, correctIntake, readIntake } from '../src/lib/server/intake/intakes';
 import { startLoad } from '../src/lib/server/intake/load/loading';
+import { closeLot, lotOnSale, makeRoutine, runSeason, sendReport, swarmReported, waitOver } from './routines';
 import { makeSeason } from './season';
 import { makeSources } from './sources';
 import {
@@ -58,6 +59,9 @@ const others: readonly (readonly [string, string])[] = [
 
 /** Makes people, workspaces, structure and records in an empty database, through the functions that pages call. */
 export async function makeDemo(pool: Pool): Promise<void> {
+  // Programs of others are stand-ins here, where the server is.
+  process.env.LOOM_STAND_INS = '1';
+  process.env.ORIGIN ??= 'http://127.0.0.1';
   const db = catalogueOn(pool);
   const [already] = await db.select().from(workspaces).where(eq(workspaces.key, 'apiaries'));
   if (already) return;
@@ -159,6 +163,7 @@ export async function makeDemo(pool: Pool): Promise<void> {
     rows.map(({ hive, ...values }) => ({ values: { ...values, hive: hiveId.get(hive) } }));
   await writeRecords(pool, apiaries, 'mite_counts', { insert: ofHive(season.miteCounts) });
   await writeRecords(pool, apiaries, 'treatments', { insert: ofHive(season.treatments) });
+  await runSeason(pool, await makeRoutine(pool, ida, waitOver));
 
   const honey = await makeOne(
     pool,
@@ -167,8 +172,15 @@ export async function makeDemo(pool: Pool): Promise<void> {
     { label: 'Honey', description: 'From the extraction room to the market', zone: 'Europe/Vienna' },
     honeyModel,
   );
-  const lots = await writeRecords(pool, honey, 'lots', { insert: season.lots.map((values) => ({ values })) });
-  const lotId = new Map(lots.records.map(({ id, values }) => [values.number as string, id]));
+  const first = await writeRecords(pool, honey, 'lots', {
+    insert: season.lots.slice(0, 1).map((values) => ({ values })),
+  });
+  await makeRoutine(pool, ida, lotOnSale);
+  const later = await writeRecords(pool, await authorize(pool, ida, 'honey', 'design'), 'lots', {
+    insert: season.lots.slice(1).map((values) => ({ values })),
+  });
+  const lots = [...first.records, ...later.records];
+  const lotId = new Map(lots.map(({ id, values }) => [values.number as string, id]));
   const inLot = <T extends { lot: string }>(rows: readonly T[]) =>
     rows.map(({ lot, ...values }) => ({ ...values, lot: lotId.get(lot) }));
   await writeRecords(pool, honey, 'harvests', {
@@ -194,6 +206,7 @@ export async function makeDemo(pool: Pool): Promise<void> {
     })),
   });
   await changeAs(pool, ida, 'apiaries', harvestModel);
+  await makeRoutine(pool, ida, closeLot);
 
   const outreach = await makeOne(
     pool,
@@ -203,7 +216,7 @@ export async function makeDemo(pool: Pool): Promise<void> {
     outreachModel,
   );
   await writeRecords(pool, outreach, 'swarm_reports', {
-    insert: world.reports.map((values, i) => ({
+    insert: world.reports.slice(0, -1).map((values, i) => ({
       values: {
         ...values,
         reported_at: `${values.seen_on} ${String(8 + (i % 11)).padStart(2, '0')}:${i % 2 === 0 ? '15' : '40'}`,
@@ -213,6 +226,9 @@ export async function makeDemo(pool: Pool): Promise<void> {
       },
     })),
   });
+  await makeRoutine(pool, ida, swarmReported);
+  const { place, seen_on, size, words } = world.reports.at(-1) ?? world.reports[0] ?? {};
+  await sendReport(pool, ida, { place, seen_on, size, words, reporter_email: 'ada.thwaite@alderfold.example' });
   await bringLetters(pool, outreach);
   await changeAs(pool, ida, 'outreach', privateModel);
   await writeRecords(pool, await authorize(pool, ida, 'outreach', 'see'), 'talks', {
@@ -278,8 +294,6 @@ async function openToGroups(pool: Pool, by: Person, { workspace }: WorkspaceAcce
 
 /** Labels for hives are printed elsewhere: by a stand-in, which is where the server is. */
 async function tellPrinter(pool: Pool, by: Person): Promise<void> {
-  process.env.LOOM_STAND_INS = '1';
-  process.env.ORIGIN ??= 'http://127.0.0.1';
   const access = await authorize(pool, by, 'apiaries', 'routines');
   await makeWebhook(pool, access, { label: 'Label printer', table: 'hives', url: '/stand-ins/web/label-printer' });
 }

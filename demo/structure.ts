@@ -388,6 +388,7 @@ export const honeyModel: readonly ChangeJson[] = [
       { label: 'Weather', type: 'option', options: ['sun', 'cloud', 'rain', 'wind'] },
       { label: 'Stall open', type: 'duration' },
       { label: 'Booked by', type: 'member' },
+      { label: 'Lots on sale', type: 'options', options: [] },
     ],
   },
   {
@@ -522,6 +523,7 @@ export const outreachModel: readonly ChangeJson[] = [
       { label: 'Reported at', type: 'dateTime' },
       { label: 'Where', key: 'spot', type: 'place' },
       { label: 'Reporter’s phone', key: 'reporter_phone', type: 'phone', internal: true },
+      { label: 'Reporter’s email', key: 'reporter_email', type: 'email' },
       { label: 'Picture', type: 'pictures' },
       { label: 'Page', type: 'url' },
       link('Taken by', 'apiaries.keepers', 'Swarms taken', { onDelete: 'clear' }),
@@ -538,6 +540,7 @@ export const outreachModel: readonly ChangeJson[] = [
         { field: 'seen_on', label: 'On which day did you see it?' },
         { field: 'size', label: 'How large is it?', help: 'As large as …', required: true },
         { field: 'picture', label: 'A picture, if you have one' },
+        { field: 'reporter_email', label: 'Your email, if you want to hear from us' },
         { field: 'state', hidden: true, preset: 'seen' },
       ]),
       section('A large swarm', [{ field: 'words', label: 'What is below it, and can a ladder stand there?' }], {

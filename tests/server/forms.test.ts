@@ -317,6 +317,11 @@ describe('an entry from outside', () => {
     expect(await countIn('helpers')).toBe(helpers + 2);
     const { rows } = await pool.query<{ by: number | null }>('select person as by from loom.routine_runs');
     expect(rows).toEqual([{ by: null }, { by: null }]);
+    // A form that people inside fill in is sent as well.
+    const now = await place.access();
+    const inside = partNamed({ kind: 'form', table: tableAt(now, 'reports') }, 'Inside');
+    await sendEntry(pool, now, tableAt(now, 'reports'), inside, { values: { place: 'inside' } });
+    expect(await countIn('helpers')).toBe(helpers + 4);
     const parts = partsOf(tableAt(await place.access(), 'reports'), 'routine');
     for (const { id } of parts)
       await place.change({ do: 'removePart', kind: 'routine', table: 'reports', part: id } as never);

@@ -2,13 +2,14 @@ import { fail, redirect, type Actions } from '@sveltejs/kit';
 import { provider } from '$server/access/provider';
 import { signIn, type SignedIn } from '$server/access/signIn';
 import { bodyWithin } from '$server/http/body';
+import { standInsAreOn } from '$server/http/outbound';
 import { refusalOf } from '$server/http/problem';
 import { cookieFor, inside, keepSession } from '$server/http/signedIn';
 
 export const load = ({ locals, url }) => {
   const to = inside(url.searchParams.get('to'), url);
   if (locals.person) redirect(303, to);
-  return { provider: provider()?.label ?? null, to };
+  return { provider: provider()?.label ?? null, to, standIns: standInsAreOn() };
 };
 
 /** More than an address and a password ever take, in bytes. */

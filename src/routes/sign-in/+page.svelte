@@ -45,6 +45,12 @@
     {/if}
     {#if form?.message}<p class="refused" role="alert">{form.message} {form.fix ?? ''}</p>{/if}
     <div class="mt-6"><Button kind="main" type="submit">Sign in</Button></div>
+    {#if data.standIns}
+      <p class="or">
+        Of this demo: its <a href="/outbox">Outbox</a>, where messages arrive, and its
+        <a href="/stand-ins/web">web stand-in</a>, which records calls.
+      </p>
+    {/if}
     {#if data.provider}
       <p class="or">
         or <a href="/sign-in/with?to={encodeURIComponent(data.to)}" data-sveltekit-reload

@@ -27,8 +27,6 @@ import { clashRefusal, placed, reachRefusal, SeveralProblems } from './writeRefu
 interface Admission {
   readonly kind: BatchKind;
   readonly admit: (client: Client) => Promise<void>;
-  /** The form that was filled in. */
-  readonly form?: string;
 }
 
 export interface WriteAnswer {
@@ -38,6 +36,8 @@ export interface WriteAnswer {
 
 /** What a write is besides its edits. */
 interface Writes {
+  /** The form that was filled in. */
+  readonly form?: string;
   readonly admission?: Admission;
   /** Its call is answered without the records, which are not read then (RFC 7240, `return=minimal`). */
   readonly minimal?: boolean;
@@ -51,7 +51,7 @@ export async function writeRecords(
   given: WorkspaceAccess,
   name: string,
   edits: RecordEdits,
-  { admission, minimal = false, answer = (written) => written }: Writes = {},
+  { admission, form, minimal = false, answer = (written) => written }: Writes = {},
 ): Promise<WriteAnswer> {
   requireRight(given, 'write');
   // Before words of it join a list, which is a change of its own.
@@ -72,7 +72,7 @@ export async function writeRecords(
           const info = {
             kind: admission?.kind ?? 'edit',
             title: edits.title ?? titleOf(table, edits),
-            ...(admission?.form === undefined ? {} : { form: admission.form }),
+            ...(form === undefined ? {} : { form }),
           };
           const changed = (edits.update ?? []).map(({ id }) => id);
           const answered = minimal ? undefined : { table, changed };

@@ -38,10 +38,11 @@ export async function sendEntry(
 ): Promise<WriteAnswer> {
   const taken = await taking(pool, access, table, form, values, record === undefined);
   const title = record === undefined ? `1 record made in ${table.label}` : `1 record changed in ${table.label}`;
-  return writeRecords(pool, access, table.key, {
+  const edits = {
     ...(record === undefined ? { insert: [{ values: taken }] } : { update: [{ id: record, version, values: taken }] }),
     title: `${title} by the form “${form.label}”`,
-  });
+  };
+  return writeRecords(pool, access, table.key, edits, { form: form.id });
 }
 
 /**
@@ -103,7 +104,7 @@ export async function sendFromOutside(
       access,
       table.key,
       { insert: [{ values: taken }], title: `1 record made in ${table.label} by the form “${form.label}”` },
-      { admission: { kind: 'form', admit, form: form.id } },
+      { admission: { kind: 'form', admit }, form: form.id },
     );
   } catch (error) {
     if (error instanceof AlreadySent) return;
