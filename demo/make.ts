@@ -31,6 +31,7 @@ import {
   apiariesModel,
   harvestModel,
   honeyModel,
+  onSale,
   outreachModel,
   privateModel,
   stockFeed,
@@ -172,15 +173,9 @@ export async function makeDemo(pool: Pool): Promise<void> {
     { label: 'Honey', description: 'From the extraction room to the market', zone: 'Europe/Vienna' },
     honeyModel,
   );
-  const first = await writeRecords(pool, honey, 'lots', {
-    insert: season.lots.slice(0, 1).map((values) => ({ values })),
-  });
-  await makeRoutine(pool, ida, lotOnSale);
-  const later = await writeRecords(pool, await authorize(pool, ida, 'honey', 'design'), 'lots', {
-    insert: season.lots.slice(1).map((values) => ({ values })),
-  });
-  const lots = [...first.records, ...later.records];
-  const lotId = new Map(lots.map(({ id, values }) => [values.number as string, id]));
+  const lots = await writeRecords(pool, honey, 'lots', { insert: season.lots.map((values) => ({ values })) });
+  const lotId = new Map(lots.records.map(({ id, values }) => [values.number as string, id]));
+  await changeAs(pool, ida, 'honey', onSale([...lotId.keys()]));
   const inLot = <T extends { lot: string }>(rows: readonly T[]) =>
     rows.map(({ lot, ...values }) => ({ ...values, lot: lotId.get(lot) }));
   await writeRecords(pool, honey, 'harvests', {
@@ -190,10 +185,11 @@ export async function makeDemo(pool: Pool): Promise<void> {
   await writeRecords(pool, honey, 'extractions', { insert: inLot(season.extractions).map((values) => ({ values })) });
   await writeRecords(pool, honey, 'fillings', { insert: inLot(season.fillings).map((values) => ({ values })) });
   await feedStock(pool, ida);
-  const days = await writeRecords(pool, honey, 'market_days', {
+  const days = await writeRecords(pool, await authorize(pool, ida, 'honey', 'see'), 'market_days', {
     insert: season.marketDays.map(({ keeper, open, ...values }, i) => ({
       values: {
         ...values,
+        lots_on_sale: [...lotId.keys()].filter((_, lot) => (lot + i) % 3 === 0),
         stall_open: open,
         stall_keeper: keeperId.get(keeper),
         booked_by: others[i % others.length]?.[0],
@@ -206,6 +202,7 @@ export async function makeDemo(pool: Pool): Promise<void> {
     })),
   });
   await changeAs(pool, ida, 'apiaries', harvestModel);
+  await makeRoutine(pool, ida, lotOnSale);
   await makeRoutine(pool, ida, closeLot);
 
   const outreach = await makeOne(

@@ -388,7 +388,6 @@ export const honeyModel: readonly ChangeJson[] = [
       { label: 'Weather', type: 'option', options: ['sun', 'cloud', 'rain', 'wind'] },
       { label: 'Stall open', type: 'duration' },
       { label: 'Booked by', type: 'member' },
-      { label: 'Lots on sale', type: 'options', options: [] },
     ],
   },
   {
@@ -551,4 +550,9 @@ export const outreachModel: readonly ChangeJson[] = [
     thanks: 'A keeper near you sees it at once, and will come within the day.',
     closed: 'The season of swarms is over. Bees in autumn stay where they are.',
   }),
+];
+
+/** Which lots are sold on a market day: chosen from a list to which every new lot is added. */
+export const onSale = (lots: readonly string[]): readonly ChangeJson[] => [
+  { do: 'addField', table: 'market_days', field: { label: 'Lots on sale', type: 'options', options: [...lots] } },
 ];

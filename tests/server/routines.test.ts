@@ -1006,6 +1006,46 @@ describe('for those who put routines together and those who press their buttons'
     expect((await refused({ do: 'each', over: 'this', steps: [{ do: 'set', fields: by }] })).status).toBe(422);
   });
 
+  test('a number that becomes an option is the one that the record gets, typed or loaded, and none is left out', async () => {
+    await place.change({
+      do: 'addTable',
+      label: 'Batches',
+      fields: [{ label: 'Number', type: 'runningNumber', pattern: 'B-{000}' }, text('Note')],
+    });
+    await place.insert('batches', { note: 'first' });
+    await routine('batches', {
+      label: 'Listed',
+      when: { on: 'made' },
+      steps: [{ do: 'option', table: 'tags', field: 'kind', word: 'number' }],
+    });
+    await place.insert('batches', { note: 'second' }, { note: 'third' });
+    await Promise.all(['fourth', 'fifth', 'sixth'].map((note) => place.insert('batches', { note })));
+    const path = pathOf(mkdtempSync(pathOf(tmpdir(), 'loom-sent-')), 'batches.csv');
+    writeFileSync(path, 'Note\nseventh\neighth\n');
+    const access = await place.access();
+    const { id } = await beginIntake(pool, access, [{ name: 'batches.csv', path }]);
+    await expect.poll(async () => (await readIntake(pool, access, id)).state).toBe('ready');
+    const into = access.workspace.model.tables.find(({ key }) => key === 'batches')?.id ?? 'new';
+    await correctIntake(pool, access, id, { tables: { 0: { into, by: [], mode: 'add' } }, columns: {} });
+    await startLoad(pool, access, id);
+    await expect.poll(async () => (await readIntake(pool, access, id)).state).not.toBe('loading');
+    const made = await ask('GET', '/tables/batches/records?limit=50');
+    const all = (made.answer.items as { id: number; values: { number: string } }[]).map((one) => [
+      one.id,
+      one.values.number,
+    ]);
+    expect(all).toEqual([1, 2, 3, 4, 5, 6, 7, 8].map((n) => [n, `B-00${n}`]));
+    const model = (await ask('GET', '/model')).answer.tables as {
+      key: string;
+      fields: { key: string; options?: { label: string }[] }[];
+    }[];
+    const options = model.find(({ key }) => key === 'tags')?.fields.find(({ key }) => key === 'kind')?.options ?? [];
+    expect(options.map(({ label }) => label).toSorted()).toEqual([
+      ...[2, 3, 4, 5, 6, 7, 8].map((n) => `B-00${n}`),
+      'x',
+    ]);
+  });
+
   test('buttons are for those who write, once they run, and ask for nothing one does not see', async () => {
     const inputs = [
       { label: 'Reason', type: 'text', required: true },

@@ -9,7 +9,9 @@ export function said(model: Model, formula: Expression): string {
   if (dependenciesOf(model, formula).missing !== undefined) return 'a field that is gone';
   if (formula.do !== 'value') return readingOf(model, formula);
   if (formula.value === null) return 'blank';
-  return typeof formula.value === 'string' ? `“${formula.value}”` : readingOf(model, formula);
+  // Numbers and days are texts, too, so that no digit is lost.
+  const isWords = ['text', 'option', 'options'].includes(formula.type.is);
+  return typeof formula.value !== 'string' ? readingOf(model, formula) : isWords ? `“${formula.value}”` : formula.value;
 }
 
 /** A text with fields in it, these in braces. */

@@ -31,7 +31,8 @@ function linkTo(table: Table, { id, label }: StepResult, to: TableId): Field {
 export const selfId: FieldId = 'this';
 
 const selfOf = (table: Table): Field => ({
-  ...linkTo(table, { id: selfId, label: 'This' }, table.id),
+  ...linkTo(table, { id: selfId, label: 'this' }, table.id),
+  label: 'this record',
   // Its own fields are read without it.
   off: true,
 });

@@ -6,6 +6,8 @@ import { dyes, type Dye, type Field, type Option, type TypeOf } from '$core/type
 import { withWorkspace } from '../access/lock';
 import { requireChanges } from '../access/changeRights';
 import { authorize, refreshAccess, tableAt, type WorkspaceAccess } from '../access/workspaceAccess';
+import { refuse } from '../base/refusal';
+import type { DrawnBefore } from '../records/routines/drawn';
 import { NeedsOptions } from '../records/routines/needsOptions';
 import { noteFailure, RoutineFailed } from '../records/routines/runRoutines';
 import type { Pool } from '../database/pool';
@@ -64,16 +66,28 @@ const mostLists = 8;
 
 /**
  * Does what may set routines off, in a transaction of its own. Where one needs words in a list they join it first, and it
- * begins again; one that failed, so that nothing of it stands, is written down.
+ * begins again, with what it drew before; one that failed, so that nothing of it stands, is written down.
  */
-export async function settingOff<T>(pool: Pool, access: WorkspaceAccess, work: () => Promise<T>): Promise<T> {
+export async function settingOff<T>(
+  pool: Pool,
+  access: WorkspaceAccess,
+  work: (drawn?: DrawnBefore) => Promise<T>,
+): Promise<T> {
+  let drawn: DrawnBefore | undefined;
   for (let again = 0; ; again++)
     try {
-      return await work();
+      return await work(drawn);
     } catch (error) {
       if (error instanceof RoutineFailed) await noteFailure(pool, access, error);
-      if (!(error instanceof NeedsOptions) || again === mostLists) throw error;
+      if (!(error instanceof NeedsOptions)) throw error;
+      if (again === mostLists)
+        throw refuse(
+          409,
+          `${error.words.join(', ')} would have to join the list ${error.field.label}, and others each time.`,
+          'Change the routine that adds it.',
+        );
       await joinList(pool, access, error);
+      drawn = error.drawn;
     }
 }
 

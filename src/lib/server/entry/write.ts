@@ -58,7 +58,7 @@ export async function writeRecords(
   requireWritable(given, tableAt(given, name), edits);
   const access = await addFreeOptions(pool, given, tableAt(given, name), edits);
   try {
-    return await settingOff(pool, access, () =>
+    return await settingOff(pool, access, (drawn) =>
       withWorkspace(
         pool,
         access,
@@ -67,7 +67,7 @@ export async function writeRecords(
           await admission?.admit(client);
           const table = tableAt(now, name);
           const reportProgress = progressOf(client, now.workspace.id, { kind: 'edit', id: now.person.id });
-          const writing = { client, access: now, exclusive, reportProgress, ask: edits.ask };
+          const writing = { client, access: now, exclusive, reportProgress, ask: edits.ask, drawn };
           const settled = await settle(writing, table, edits);
           const info = {
             kind: admission?.kind ?? 'edit',

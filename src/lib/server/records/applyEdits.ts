@@ -11,6 +11,7 @@ import type { RecordOut } from '../query/recordJson';
 import type { BatchInfo, Following, TableEdits } from './edits';
 import { recalculate } from './recalculate';
 import { recordBatch } from './recordBatch';
+import { noteDrawn, withDrawn, type DrawnBefore } from './routines/drawn';
 import { keepOutgoing } from './routines/outgoing';
 import { noneRan, runRoutines } from './routines/runRoutines';
 import { keepTruth } from './routines/triggered';
@@ -30,6 +31,8 @@ export interface Writing {
   readonly ask?: boolean;
   /** It is rolled back. */
   readonly tries?: boolean;
+  /** What the edit drew before it was begun again. */
+  readonly drawn?: DrawnBefore;
   /** Nothing is set off by it: it is tried, or brings back what was. */
   readonly quiet?: boolean;
 }
@@ -61,13 +64,18 @@ export async function applyEdits(
     reportProgress: exclusive ? reportProgress : undefined,
   };
   await requireEditable(client, access, edits);
-  const { inserted, history, effects } = await writeEdits(run, edits);
+  const { inserted, history, effects } = await writeEdits(run, withDrawn(edits, writing.drawn));
   const followed = await recalculate(run, effects);
   await requireEntered(client, access, edits, inserted);
   await holdRules(writing, edits, inserted);
   const happened = { known: followed.known, history: [...history, ...followed.history], form: info.form ?? null };
   if (writing.quiet) await keepTruth(run, followed.known);
-  const ran = writing.quiet ? noneRan : await runRoutines(run, happened);
+  const ran = writing.quiet
+    ? noneRan
+    : await runRoutines(run, happened).catch(async (error: unknown) => {
+        await noteDrawn(run, error, edits, inserted);
+        throw error;
+      });
   const edited = [...new Gathered(effects).changedFields(), ...ran.changed];
   const tables = [
     ...edits.map(({ table }) => table),

@@ -20,7 +20,7 @@ import { readByIds } from '../query/read';
 import { applyRuns } from '../records/routines/applyRuns';
 import { isReady, keptOf, mostFailures, routineHash } from '../records/routines/keeping';
 import { tryRoutine } from '../records/routines/runRoutines';
-import { numberingsOf } from '../transfer/sequences';
+import { numberingsOf } from '../sql/sequences';
 
 /** A routine as those see it who manage routines. */
 export interface RoutineOut {

@@ -29,7 +29,7 @@ import { leftOf, takesOf } from './counts';
 import { keepMisfits, misfitsOf, misfitTable } from './misfits';
 import { fedLines, receiptOf } from './receipts';
 import { samplesOf } from './samples';
-import { numberingsOf } from './sequences';
+import { numberingsOf } from '../sql/sequences';
 
 /** A transfer as its maker sees it. */
 export interface TransferOut {

@@ -268,6 +268,7 @@
     gap: 14px;
   }
   .adds button {
+    min-height: 24px;
     color: var(--woad);
     font-size: 13px;
   }

@@ -2,6 +2,7 @@ import { and, eq } from 'drizzle-orm';
 import { misfitColumns } from '$core/intake/remember';
 import type { Proposal, Receipt } from '$core/intake/intake';
 import { propose } from '$core/intake/proposal/propose';
+import { givingNumbersBack } from '../../records/routines/drawn';
 import { withWorkspace } from '../../access/lock';
 import { settingOff } from '../../entry/freeOptions';
 import { requireRight, type WorkspaceAccess } from '../../access/workspaceAccess';
@@ -95,26 +96,28 @@ async function load(jobs: Pool, access: WorkspaceAccess, intake: IntakeOut, prop
         withWorkspace(jobs, access, 'exclusive', async (client, now) => {
           const { rows: own } = await client.query<{ pid: number }>('select pg_backend_pid() as pid');
           used = fresh(now, intake, proposal);
-          const loaded = await loadSheets(
-            { client, access: now, exclusive: true },
-            sheets,
-            used,
-            `Intake of ${sheets.map(({ name }) => name).join(', ')}: ${rows.toLocaleString('en')} rows`.slice(0, 300),
-            async (phase, at) => {
-              const [row] = await catalogueOn(occupied)
-                .update(intakes)
-                .set({
-                  progress: {
-                    phase: phaseWords[phase],
-                    done: at,
-                    of: phase === 'records' ? sheets.length : null,
-                    backend: own[0]?.pid,
-                  },
-                })
-                .where(eq(intakes.id, id))
-                .returning({ cancel: intakes.cancelAsked });
-              if (row?.cancel) throw refuse(409, 'Cancelled; nothing of it was kept.');
-            },
+          const loaded = await givingNumbersBack({ client, workspace: now.workspace }, () =>
+            loadSheets(
+              { client, access: now, exclusive: true },
+              sheets,
+              used,
+              `Intake of ${sheets.map(({ name }) => name).join(', ')}: ${rows.toLocaleString('en')} rows`.slice(0, 300),
+              async (phase, at) => {
+                const [row] = await catalogueOn(occupied)
+                  .update(intakes)
+                  .set({
+                    progress: {
+                      phase: phaseWords[phase],
+                      done: at,
+                      of: phase === 'records' ? sheets.length : null,
+                      backend: own[0]?.pid,
+                    },
+                  })
+                  .where(eq(intakes.id, id))
+                  .returning({ cancel: intakes.cancelAsked });
+                if (row?.cancel) throw refuse(409, 'Cancelled; nothing of it was kept.');
+              },
+            ),
           );
           await rememberMappings(client, now, sheets, used);
           const outcome = {

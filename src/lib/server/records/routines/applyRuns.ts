@@ -2,6 +2,7 @@ import { tablesFrom } from '$core/flow/graph';
 import type { Writing } from '../applyEdits';
 import type { BatchInfo, Following } from '../edits';
 import { recordBatch } from '../recordBatch';
+import { givingNumbersBack } from './drawn';
 import { keepOutgoing } from './outgoing';
 import { keepRunsAlone, runRoutines, type Ran } from './runRoutines';
 import type { SetOff } from './triggered';
@@ -13,7 +14,7 @@ export async function applyRuns(
   info: BatchInfo,
 ): Promise<{ readonly batch: number | null; readonly ran: Ran }> {
   const run: Following = { client, access, workspace: access.workspace, exclusive };
-  const ran = await runRoutines(run, setOff);
+  const ran = await givingNumbersBack(run, () => runRoutines(run, setOff));
   if (ran.history.length === 0) {
     await keepRunsAlone(run, ran);
     return { batch: null, ran };

@@ -55,6 +55,7 @@
     font-size: 13px;
   }
   button {
+    min-height: 24px;
     color: var(--woad);
     font-size: 12px;
     text-decoration: underline;
