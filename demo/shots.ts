@@ -157,6 +157,17 @@ async function transfer(): Promise<void> {
   await shot('transfer');
 }
 
+/** A routine that is tried on a real record. */
+async function routine(): Promise<void> {
+  await page.goto(`${origin}/w/outreach/routines`);
+  await page.getByRole('link', { name: 'A swarm was reported' }).click();
+  await page.getByLabel('Record to try it on').fill('apple tree');
+  await page.getByRole('option').first().click();
+  await page.getByRole('button', { name: 'Try it' }).last().click();
+  await page.getByText('It works. This would be done:').waitFor();
+  await shot('routine');
+}
+
 await signIn();
 await page.getByRole('table').getByRole('link', { name: 'Inspections' }).waitFor();
 await shot('home');
@@ -172,7 +183,6 @@ const viewed = async (table: string, name: string, shown: string, file: string) 
   await page.locator(shown).first().waitFor();
   await shot(file);
 };
-await viewed('hives', 'By apiary', '.group', 'grid-groups');
 await viewed('hives', 'Colonies by type', '.lane .card b', 'board');
 await page.goto(`${origin}/w/apiaries/t/treatments`);
 await page.getByRole('button', { name: 'Views of' }).click();
@@ -204,6 +214,7 @@ await shot('health');
 await page.goto(`${origin}/w/outreach/history`);
 await page.getByRole('row').nth(1).waitFor();
 await shot('history');
+await routine();
 await transfer();
 await forms();
 await plan();

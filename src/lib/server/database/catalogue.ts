@@ -8,6 +8,7 @@ import {
   doublePrecision,
   index,
   integer,
+  json,
   jsonb,
   pgSchema,
   primaryKey,
@@ -440,7 +441,8 @@ export const routineRuns = loom.table(
     /** Milliseconds. */
     took: doublePrecision('took').notNull(),
     problem: text('problem'),
-    steps: jsonb('steps').$type<readonly StepDone[]>().notNull(),
+    /** As text, so that what a step wrote stays in its order. */
+    steps: json('steps').$type<readonly StepDone[]>().notNull(),
   },
   (table) => [
     index('routine_runs_of').on(table.routine, table.id),

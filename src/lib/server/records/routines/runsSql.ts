@@ -12,7 +12,7 @@ export const runsValues = (
 export const runsSql = ([workspace, person, runs]: readonly unknown[], batch: Sql, from: Sql): Sql => sql`
   insert into loom.routine_runs (workspace, batch, person, routine, table_id, chain, records, first, took, problem, steps)
   select ${workspace}::int, ${batch}, nullif(${person}::int, 0), r->>'routine', r->>'table',
-    array(select jsonb_array_elements_text(r->'chain')), (r->>'records')::int,
-    array(select jsonb_array_elements_text(r->'first')::bigint), (r->>'took')::float8, r->>'problem', r->'steps'
-  from ${from} jsonb_array_elements(${runs}::jsonb) r
+    array(select json_array_elements_text(r->'chain')), (r->>'records')::int,
+    array(select json_array_elements_text(r->'first')::bigint), (r->>'took')::float8, r->>'problem', r->'steps'
+  from ${from} json_array_elements(${runs}::json) r
 `;

@@ -1,6 +1,6 @@
 <script lang="ts">
   import Undo2 from '@lucide/svelte/icons/undo-2';
-  import { untrack } from 'svelte';
+  import { onMount, untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import type { Written } from '$core/filled/written';
@@ -64,7 +64,9 @@
   const TriggerForm = $derived(triggerUis[when.on as TriggerKind]?.form ?? null);
   const problemIn = (place: string) => (String(design?.problem?.at ?? '').startsWith(place) ? design?.problem : null);
   const isOn = $derived(design?.json.on === true);
-  let trying = $state(true);
+  let trying = $state(false);
+  // Beside it where there is room; on a phone it would stand before it.
+  onMount(() => void (trying = matchMedia('(min-width: 1001px)').matches));
   let conditioned = $state(false);
   const where = $derived(String(design?.json.where ?? ''));
 

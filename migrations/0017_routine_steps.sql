@@ -1,0 +1,1 @@
+ALTER TABLE "loom"."routine_runs" ALTER COLUMN "steps" SET DATA TYPE json;
