@@ -162,7 +162,7 @@ async function routine(): Promise<void> {
   await page.goto(`${origin}/w/outreach/routines`);
   await page.getByRole('link', { name: 'A swarm was reported' }).click();
   await page.getByLabel('Record to try it on').fill('apple tree');
-  await page.getByRole('option').first().click();
+  await page.getByRole('listbox', { name: 'Record to try it on' }).getByRole('option').first().click();
   await page.getByRole('button', { name: 'Try it' }).last().click();
   await page.getByText('It works. This would be done:').waitFor();
   await shot('routine');
