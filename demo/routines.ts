@@ -60,7 +60,7 @@ export const closeLot: DemoRoutine = {
         do: 'write',
         to: [{ formula: "'office@alderfold.example'" }],
         subject: '{number} is closed',
-        text: 'Reason: {reason}\n{write_off.kg} kg were written off on {write_off.day}.',
+        text: 'Reason: {reason}\n{write_off.kg} were written off on {write_off.day}.',
       },
     ],
   },

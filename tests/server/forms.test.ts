@@ -351,7 +351,13 @@ describe('an address', () => {
     const one = await address({ expiresAt: new Date(Date.now() + day).toISOString() });
     const access = await place.access();
     expect((await call(getForm, { secret: secretOf(one) })).body).toHaveProperty('form');
-    await changeAddress(pool, access, partNamed({ kind: 'form', table: tableAt(access, 'reports') }, 'Report'), one.id, { closed: true });
+    await changeAddress(
+      pool,
+      access,
+      partNamed({ kind: 'form', table: tableAt(access, 'reports') }, 'Report'),
+      one.id,
+      { closed: true },
+    );
     expect((await send(secretOf(one), { place: 'late' })).status).toBe(410);
     await removeAddress(pool, access, partNamed({ kind: 'form', table: tableAt(access, 'reports') }, 'Report'), one.id);
     expect((await send(secretOf(one), { place: 'late' })).status).toBe(404);
@@ -548,7 +554,11 @@ describe('inside', () => {
   const insideForm = async () => {
     const access = await authorize(pool, tom, 'outreach', 'write');
     const table = tableAt(access, 'reports');
-    return { access, table, form: standingForm(access.workspace.model, table, partNamed({ kind: 'form', table }, 'Inside')) };
+    return {
+      access,
+      table,
+      form: standingForm(access.workspace.model, table, partNamed({ kind: 'form', table }, 'Inside')),
+    };
   };
   test('a form makes a record and changes one, as its person’s own edits', async () => {
     const { access, table, form: inside } = await insideForm();

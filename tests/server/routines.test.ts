@@ -1124,6 +1124,7 @@ describe('for those who put routines together and those who press their buttons'
     const chief = await makePerson(pool, 'Chief');
     await pool.query('update loom.people set manages = true where id = $1', [chief.id]);
     const direct = (method: string, path: string, body?: unknown, by = chief) => asked(pool, by, method, path, body);
+    await place.change({ do: 'addField', table: 'lots', field: { label: 'Net', type: 'number', unit: 'kg' } });
     await routine('lots', {
       label: 'Thanks',
       when: { on: 'made' },
@@ -1132,11 +1133,11 @@ describe('for those who put routines together and those who press their buttons'
           do: 'write',
           to: [{ formula: "'zoe@bees.example'" }],
           subject: 'Lot {code}',
-          text: 'It weighs {kg} & <b>more</b>.',
+          text: 'It weighs {net} & <b>more</b>.',
         },
       ],
     });
-    await place.insert('lots', { code: 'OUT-1', kg: 3 });
+    await place.insert('lots', { code: 'OUT-1', net: 3 });
     const sending = async () => {
       const { rows: waiting } = await pool.query<{ id: number }>(
         `select id from loom.outgoing where state = 'waiting'`,
@@ -1165,6 +1166,7 @@ describe('for those who put routines together and those who press their buttons'
     expect((await direct('GET', `/api/outbox/${message?.id}`, undefined, tom)).status).toBe(404);
     const whole = (await direct('GET', `/api/outbox/${message?.id}`)).answer;
     expect(whole.html).toContain('&lt;b&gt;more&lt;/b&gt;');
+    expect(whole.body).toBe('It weighs 3 kg & <b>more</b>.');
     expect(whole.headers).toContainEqual({ key: 'Subject', value: 'Lot OUT-1' });
     const eml = (id: number | undefined, by: Person) =>
       fetched({ pool, person: by } as Place, `/api/outbox/${id}/mail.eml`);

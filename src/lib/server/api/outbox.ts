@@ -32,6 +32,7 @@ export const getMail = endpoint({
   method: 'GET',
   path: '/api/outbox/{id}/mail.eml',
   summary: 'A message as it would arrive (RFC 5322)',
+  media: ['message/rfc822'],
   answers: 'a file',
   answer: async ({ pool, person, params }) =>
     new Response(await mailOf(pool, person, numberAt(params.id)), {

@@ -13,24 +13,32 @@ import { mostNoted, type StepRunner, type Working } from '../working';
 /** One message goes to no more than so many addresses. */
 const mostRecipients = 500;
 
-/** What a formula gave, in words. */
-function wordsOf({ access, frame }: Working, formula: Expression, value: Scalar): string {
+/** What a formula gave, in words; for people with its unit. */
+function wordsOf({ access, frame }: Working, formula: Expression, value: Scalar, isRead = false): string {
   if (value === null) return '';
   const type = { kind: 'formula', formula, result: formula.type } as const;
   const shown = shownType(frame.scope.model, { id: '', type } as unknown as Field);
   if (shown.kind === 'link') return `#${String(value)}`;
-  return printValue(value, shown as EnteredType, { ...plainReading, zone: access.workspace.zone });
+  const printed = printValue(value, shown as EnteredType, { ...plainReading, zone: access.workspace.zone });
+  return isRead && shown.kind === 'number' && shown.unit ? `${printed} ${shown.unit}` : printed;
 }
 
-/** A text with what its formulas gave, one behind the other. */
-function filledIn(working: Working, template: Template, values: readonly Scalar[], turned: (text: string) => string) {
+/** A text with what its formulas gave, one behind the other; `turned` writes it for an address, people read it as it is. */
+function filledIn(
+  working: Working,
+  template: Template,
+  values: readonly Scalar[],
+  turned?: (text: string) => string,
+): string {
   let at = 0;
   return template
-    .map((part) => (typeof part === 'string' ? part : turned(wordsOf(working, part, values[at++] ?? null))))
+    .map((part) => {
+      if (typeof part === 'string') return part;
+      const words = wordsOf(working, part, values[at++] ?? null, turned === undefined);
+      return turned ? turned(words) : words;
+    })
     .join('');
 }
-
-const plain = (text: string): string => text;
 
 /** The addresses that a text names, with commas, semicolons or blanks between. */
 const addressesIn = (text: string): string[] => text.split(/[\s,;]+/).filter((word) => /^[^@\s]+@[^@\s]+$/.test(word));
@@ -65,8 +73,8 @@ export const write: StepRunner<'write'> = async (working, { to, subject, text })
       record,
       to: addresses,
       // A line end would begin another header.
-      subject: filledIn(working, subject, rest, plain).replace(/\s+/g, ' ').slice(0, 300),
-      text: filledIn(working, text, rest.slice(subjects.length), plain),
+      subject: filledIn(working, subject, rest).replace(/\s+/g, ' ').slice(0, 300),
+      text: filledIn(working, text, rest.slice(subjects.length)),
     };
   });
   const sent = outgoing.filter(({ to: all }) => all.length > 0);
