@@ -159,9 +159,9 @@ async function transfer(): Promise<void> {
 
 /** A routine that is tried on a real record. */
 async function routine(): Promise<void> {
-  await page.goto(`${origin}/w/outreach/routines`);
-  await page.getByRole('link', { name: 'A swarm was reported' }).click();
-  await page.getByLabel('Record to try it on').fill('apple tree');
+  await page.goto(`${origin}/w/apiaries/routines`);
+  await page.getByRole('link', { name: 'The wait is nearly over' }).click();
+  await page.getByLabel('Record to try it on').fill('oxalic');
   await page.getByRole('listbox', { name: 'Record to try it on' }).getByRole('option').first().click();
   await page.getByRole('button', { name: 'Try it' }).last().click();
   await page.getByText('It works. This would be done:').waitFor();
