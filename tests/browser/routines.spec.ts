@@ -2,7 +2,7 @@ import { accessible } from './accessible';
 import { cell, signIn } from './person';
 import { expect, test } from './watched';
 
-test('a routine is put together by choosing, tried, and switched on; it runs as one types; its run is looked at, and undone with the edit', async ({
+test('a routine is built by choosing, tried, and switched on; it runs as one types; its run is looked at, and undone with the edit', async ({
   browser,
 }) => {
   const page = await signIn(browser, 'ida');
@@ -76,6 +76,19 @@ test('a routine is put together by choosing, tried, and switched on; it runs as 
   await expect(page.getByText(/^0\.25/).first()).toBeVisible();
   await page.getByRole('button', { name: 'Switch on' }).click();
   await expect(page.getByText('“Sample of a lot” is saved and on.')).toBeVisible();
+  // Off, and on again as it was tried; what does something else is tried first.
+  await page.getByRole('button', { name: 'Switch off' }).click();
+  await expect(page.getByText('“Sample of a lot” is saved; it is off.')).toBeVisible();
+  await page.getByRole('button', { name: 'Switch on' }).click();
+  await expect(page.getByRole('button', { name: 'Switch off' })).toBeVisible();
+  await page.getByLabel('Subject', { exact: true }).fill('A new lot');
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(page.getByText('It does not run: not tried yet.')).toBeVisible();
+  await record.fill('LOT-2026-003');
+  await page.getByRole('option', { name: 'LOT-2026-003' }).click();
+  await page.getByRole('button', { name: 'Try it' }).last().click();
+  await expect(page.getByText('It works. This would be done:')).toBeVisible();
+  await expect(page.getByText('It does not run: not tried yet.')).toHaveCount(0);
 
   // Somebody enters a lot.
   const wren = await signIn(browser, 'wren');

@@ -217,6 +217,40 @@ test.describe('records typed one after the other', () => {
     await expect(page.getByText('“soon” is no date.')).toBeVisible();
   });
 
+  test('what is typed while a changed table is read anew goes where one is', async ({ browser }) => {
+    const page = await signIn(browser, 'ida');
+    const key = fresh('anew');
+    await shop(page, key);
+    await api(page, 'POST', `/api/workspaces/${key}/tables/items/records`, { records: [{ values: { name: 'Saw' } }] });
+    await page.goto(`/w/${key}/t/items`);
+    const row = page.getByRole('row').filter({ hasText: 'Saw' });
+    await row.getByRole('gridcell').nth(2).click();
+    // The records with the new field come late.
+    let arrive = () => {};
+    const late = new Promise<void>((resolve) => (arrive = resolve));
+    await page.route(/records\?.*extra/, async (route) => {
+      await late;
+      await route.continue();
+    });
+    await page.keyboard.type('2026-0');
+    await change(page, key, { do: 'addField', table: 'items', field: { label: 'Extra', type: 'text' } });
+    await expect(page.getByRole('columnheader', { name: 'Extra' })).toBeVisible();
+    await page.keyboard.type('5-02');
+    await page.keyboard.press('Enter');
+    await page.keyboard.press('ArrowUp');
+    await page.keyboard.press('ArrowRight');
+    await page.keyboard.type('Window');
+    await page.keyboard.press('Enter');
+    await page.keyboard.type('Plane');
+    await page.keyboard.press('Escape');
+    await expect
+      .poll(() => items(page, key))
+      .toMatchObject([{ name: 'Saw', since: '2026-05-02', shelf: { title: 'Window' } }]);
+    arrive();
+    await expect(row.getByRole('gridcell').nth(3)).toHaveText('Window');
+    await expect(page.getByRole('row')).toHaveCount(3);
+  });
+
   test('what is half typed stays as it is when the structure or its record changes meanwhile', async ({ browser }) => {
     const page = await signIn(browser, 'ida');
     const key = fresh('half');

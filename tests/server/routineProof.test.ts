@@ -248,6 +248,11 @@ test.each(Array.from({ length: worlds }, (_, n) => n + 1))(
     done = true;
     await hit;
     clearInterval(freed);
+    // Who lost their connections go on by themselves.
+    await writeRecords(pool, await authorize(pool, ida, place.key, 'see'), 'lots', {
+      insert: [{ values: { code: 'L-after', kg: 1 } }],
+    });
+    await expect.poll(left, { timeout: 20_000, interval: 200 }).toBe(0);
     for (const { runner, sending, queue } of runners) {
       await runner.stop().catch(() => undefined);
       await Promise.all([sending.end(), queue.end()]);
@@ -257,7 +262,8 @@ test.each(Array.from({ length: worlds }, (_, n) => n + 1))(
        where g.routine = $1 group by 1`,
       [ids.made],
     );
-    expect(arrived.length).toBe(lots.length);
+    expect(arrived.map(({ subject }) => subject)).toContain('L-after');
+    expect(arrived.length).toBe(lots.length + 1);
     expect(arrived.filter(({ n }) => n !== 1)).toEqual([]);
   },
   150_000,

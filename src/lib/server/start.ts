@@ -1,6 +1,5 @@
 import { availableParallelism } from 'node:os';
-import type { Runner } from 'graphile-worker';
-import { beginSending, purgeOutgoing, queueConnections } from './sending/outgoing';
+import { beginSending, purgeOutgoing, queueConnections, type Sending } from './sending/outgoing';
 import { allStructureDefects } from './health/repairStructure';
 import { watchAnalysts } from './analysts/analysts';
 import { migrateCatalogue } from './database/migrate';
@@ -23,7 +22,7 @@ export interface Running {
   readonly listener: ChangeListener;
   readonly webhooks: Delivering;
   /** What sends the messages and calls of routines, and the connections that it does so over. */
-  readonly sending: Runner;
+  readonly sending: Sending;
   readonly queue: Pool;
 }
 

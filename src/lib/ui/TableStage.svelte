@@ -2,6 +2,7 @@
   import type { Snippet } from 'svelte';
   import type { Table } from '$core/types/model';
   import PrivateMark from './controls/PrivateMark.svelte';
+  import Sides from './controls/Sides.svelte';
   import Sign from './controls/Sign.svelte';
   import { useFrame } from './frame/context';
 
@@ -29,15 +30,17 @@
     <PrivateMark {table} />
     <span class="purpose">{table.description}</span>
     {@render head?.()}
-    <nav aria-label="Sides of the table">
-      <a href={root} aria-current={side === 'records' ? 'page' : undefined}>Records</a>
-      <!-- Forms are for those who may write. -->
-      {#if workspace.may.tables[table.id]?.write}<a
-          href="{root}/forms"
-          aria-current={side === 'forms' ? 'page' : undefined}>Forms</a
-        >{/if}
-      <a href="{root}/structure" aria-current={side === 'structure' ? 'page' : undefined}>Structure</a>
-    </nav>
+    <Sides
+      label="Sides of the table"
+      sides={[
+        { label: 'Records', href: root, shown: side === 'records' },
+        // Forms are for those who may write.
+        ...(workspace.may.tables[table.id]?.write
+          ? [{ label: 'Forms', href: `${root}/forms`, shown: side === 'forms' }]
+          : []),
+        { label: 'Structure', href: `${root}/structure`, shown: side === 'structure' },
+      ]}
+    />
   </header>
   {@render children()}
 </div>
@@ -74,20 +77,6 @@
     text-overflow: ellipsis;
     white-space: nowrap;
   }
-  nav {
-    display: flex;
-    border: 1px solid var(--line-strong);
-    border-radius: var(--radius);
-  }
-  nav a {
-    padding: 2px 12px;
-    color: var(--ink-soft);
-  }
-  nav a[aria-current] {
-    color: var(--ink);
-    font-weight: 600;
-    background: var(--woad-tint);
-  }
   @media (max-width: 700px) {
     .purpose {
       display: none;
@@ -103,11 +92,8 @@
       overflow: hidden;
       text-overflow: ellipsis;
     }
-    nav {
+    header > :global(nav) {
       order: -1;
-    }
-    nav a {
-      padding: 2px 8px;
     }
   }
   @media print {

@@ -3,7 +3,7 @@ const oneGo = 700;
 const mostSteps = 100;
 
 /**
- * Something that is put together on a page and saved as a whole: as it is now beside how it is saved, with the way back
+ * Something that is designed on a page and saved as a whole: as it is now beside how it is saved, with the way back
  * over each step. What is written in one go, letter by letter, is one step.
  */
 export class SteppedDraft<T> {

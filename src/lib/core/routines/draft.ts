@@ -5,7 +5,7 @@ import type { Trigger } from '../types/routine';
 import { resultLabel, scopeOf, scopeWithin, withResult, type Scope } from './scope';
 import { triggerKinds } from './triggers';
 
-/** What the parts of a routine read while it is put together, by their places in what programs write. */
+/** What the parts of a routine read while it is designed, by their places in what programs write. */
 export interface DraftScopes {
   /** What the first step reads, and the condition. */
   readonly first: Scope;

@@ -1,4 +1,5 @@
 import { good, type Result } from '../base/problem';
+import { quoteText } from '../base/sql';
 import { plainReading, type Reading } from '../fieldTypes/kind';
 import { valueTypeOf } from '../model/model';
 import { typedLiteral } from '../query/conditions';
@@ -22,5 +23,5 @@ export function asFixedValue(
 ): Result<string> {
   const { is } = valueTypeOf(field);
   const isWords = is === 'text' || is === 'option' || is === 'options';
-  return isWords ? good(`'${text.replaceAll("'", "''")}'`) : typedLiteral(model, field, text, reading);
+  return isWords ? good(quoteText(text)) : typedLiteral(model, field, text, reading);
 }

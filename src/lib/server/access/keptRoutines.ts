@@ -26,7 +26,7 @@ export const keptIn = (rows: readonly unknown[]): ReadonlyMap<string, Kept> =>
 
 const known = new WeakMap<Model, boolean>();
 
-/** Whether any table of a model has routines. */
+/** Whether any table of a model has a routine that is switched on. */
 export function hasRoutines(model: Model): boolean {
   const has = known.get(model) ?? model.tables.some((table) => partsOf(table, 'routine').some(({ on }) => on));
   known.set(model, has);

@@ -28,13 +28,13 @@ export async function routineFindings(
     const stands = kept.get(routine.id);
     const lost = lostIn(model, table, routine);
     const isPaused = stands?.paused === true;
-    const why = isPaused ? stands.problem : null;
-    const held = lost.length > 0 ? `${lost.join('; ')}` : isReady(routine, stands) ? null : 'it was not tried as it is';
+    const why = stands?.problem && isSeenBy(access, table, routine) ? `: ${stands.problem}` : '.';
+    const held = lost.length > 0 ? lost.join('; ') : isReady(routine, stands) ? null : 'it was not tried as it is';
     if (!isPaused && held === null) return [];
     const kind = isPaused ? 'paused routine' : 'held routine';
     const id = `${kind} ${routine.id}`;
     const words = isPaused
-      ? `It failed ${stands.failures} times in a row and is paused${why && isSeenBy(access, table, routine) ? `: ${why}` : '.'}`
+      ? `It failed ${stands.failures} times in a row and is paused${why}`
       : `It is on and does not run: ${held ?? ''}.`;
     const about = { table: table.key, field: '', label: `Routine “${routine.label}”`, words, part: null };
     return left(id).whole ? [] : [{ id, kind, byRecord: false, ...about, count: 0, filter: null, records: [] }];

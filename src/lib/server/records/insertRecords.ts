@@ -137,7 +137,8 @@ async function followGivenNumbers(
     const sequence = sql`${identifier(homeOf(workspace, table).key)}.${identifier(sequenceName(field))}`;
     if (greatest > 0)
       await client.query(
-        sql`select setval(${sequence.sql}, greatest((select last_value from ${sequence}), ${greatest}))`,
+        // Only where it is behind: set to what it was meanwhile, it would give a number twice.
+        sql`select setval(${sequence.sql}, ${greatest}) from ${sequence} s where s.last_value < ${greatest}`,
       );
   }
 }

@@ -1,8 +1,10 @@
+import { setTimeout as wait } from 'node:timers/promises';
 import { run, type Runner } from 'graphile-worker';
 import type { Outgoing } from '$core/routines/log';
 import { findTable } from '$core/model/model';
 import { requireRight, type WorkspaceAccess } from '../access/workspaceAccess';
 import { pageOf, type Listed } from '../base/listed';
+import { log } from '../base/log';
 import { notHere, refuse } from '../base/refusal';
 import { sql } from '../base/sql';
 import type { Pool } from '../database/pool';
@@ -71,11 +73,16 @@ export const freeLost = (pool: Pool): Promise<unknown> =>
     having count(*) > 0
   `);
 
-/**
- * Sends what routines put in the queue, for as long as the process runs. Any number of processes may do so at once.
- * `queue`: `queueConnections` for nothing else.
- */
-export const beginSending = (pool: Pool, queue: Pool): Promise<Runner> =>
+/** What sends until it is stopped. */
+export interface Sending {
+  /** Ends once what is being sent is over. */
+  readonly stop: () => Promise<void>;
+}
+
+/** A queue that ended by itself, as its database went away, begins again after so long, in milliseconds. */
+const pauseBeforeNext = 2_000;
+
+const beginQueue = (pool: Pool, queue: Pool): Promise<Runner> =>
   run({
     pgPool: queue,
     concurrency: atOnce,
@@ -84,6 +91,9 @@ export const beginSending = (pool: Pool, queue: Pool): Promise<Runner> =>
     logger: silent,
     // Once a minute in one of the processes.
     crontab: '* * * * * clock ?max=3',
+    // Jobs are told to be over in batches: one by one nobody would hear of it where that cannot be told, and the process
+    // would end by what nobody handled.
+    preset: { worker: { completeJobBatchDelay: 0, failJobBatchDelay: 0 } },
     taskList: {
       clock: async () => {
         await freeLost(pool);
@@ -95,6 +105,37 @@ export const beginSending = (pool: Pool, queue: Pool): Promise<Runner> =>
       },
     },
   });
+
+/**
+ * Sends what routines put in the queue, for as long as the process runs; a queue whose database went away begins again.
+ * Any number of processes may do so at once. `queue`: `queueConnections` for nothing else.
+ */
+export async function beginSending(pool: Pool, queue: Pool): Promise<Sending> {
+  let runner: Runner | null = await beginQueue(pool, queue);
+  const stopping = new AbortController();
+  const { signal } = stopping;
+  const watching = (async () => {
+    while (!signal.aborted) {
+      await runner?.promise.catch((error: unknown) => log.incident(error));
+      if (signal.aborted) return;
+      log.warn('the queue of jobs ended; it begins again');
+      await wait(pauseBeforeNext, undefined, { signal }).catch(() => undefined);
+      if (signal.aborted) return;
+      runner = await beginQueue(pool, queue).catch((error: unknown) => {
+        log.incident(error);
+        return null;
+      });
+    }
+  })();
+  return {
+    stop: async () => {
+      stopping.abort();
+      // It may be over already.
+      await runner?.stop().catch(() => undefined);
+      await watching;
+    },
+  };
+}
 
 /** A message or a call of a routine, as those see it who manage routines. */
 export interface OutgoingOut {

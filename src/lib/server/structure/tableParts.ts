@@ -8,7 +8,10 @@ import { notHere } from '../base/refusal';
 import type { Pool } from '../database/pool';
 import { changeAtOnce } from './plan';
 
-// TypeScript does not follow that kind and part belong together through a union of kinds.
+/**
+ * A table with the kind of parts that is meant. TypeScript does not follow that kind and part belong together through a
+ * union of kinds, so changes of them are said to be changes.
+ */
 interface OfKind<K extends TablePartKind> {
   readonly kind: K;
   readonly table: Table;

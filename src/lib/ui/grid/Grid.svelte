@@ -197,7 +197,7 @@
   const waitsAt = (line: number): PendingRecord | undefined => waiting[line - savedLines];
   const isBlank = (value: unknown) =>
     value === null || value === undefined || (Array.isArray(value) && value.length === 0);
-  const isDraft = (line: number) => mayEnter && line === recordLines;
+  const isDraft = (line: number) => mayEnter && set.opened && line === recordLines;
 
   /** Others on this table, by the cell they are in. */
   const others = $derived(frame.live.here.filter((one) => one.table === table.id && one.record !== null));
@@ -318,8 +318,10 @@
 
   async function go(line: number, column: number, extend = false) {
     const was = chosen.at.line;
+    // Before the first records are read nobody knows how many lines there are.
+    const last = set.opened ? lineCount - 1 : line;
     chosen.go(
-      { line: Math.max(-1, Math.min(line, lineCount - 1)), column: Math.max(0, Math.min(column, columns.length - 1)) },
+      { line: Math.max(-1, Math.min(line, last)), column: Math.max(0, Math.min(column, columns.length - 1)) },
       extend,
     );
     stands = {

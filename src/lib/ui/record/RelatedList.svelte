@@ -14,6 +14,7 @@
   import { recordAddress } from './linked';
   import RecordGrid from '../grid/RecordGrid.svelte';
   import { RecordSet, type ShownRecord } from '../records/recordSet.svelte';
+  import { SteadySet } from '../records/steadySet.svelte';
   import { RecordWork } from '../records/recordWork.svelte';
 
   /**
@@ -71,9 +72,10 @@
     ),
   );
   const keys = $derived(columns.map(({ field }) => field.key).join(','));
-  const set = $derived(
-    new RecordSet(home, from.key, { fields: keys, filter, sort, marks: [], of: `${link.key}:${record.id}` }, ''),
+  const records = new SteadySet(
+    () => new RecordSet(home, from.key, { fields: keys, filter, sort, marks: [], of: `${link.key}:${record.id}` }, ''),
   );
+  const set = $derived(records.current);
   const work = new RecordWork(
     () => ({ workspace: from.home ?? workspace, table: from, set, zone: here.zone }),
     notices,
@@ -84,9 +86,8 @@
 
   /** What goes to paper is drawn in the moment before. */
   let printing = $state(false);
-  $effect(() => void set.open());
   $effect(() => {
-    if (live.count > 0 && untrack(() => live.concerns(read))) untrack(() => set.hear(live.batch));
+    if (live.count > 0 && untrack(() => live.concerns(read))) untrack(() => records.hear(live.batch));
   });
 </script>
 

@@ -1,11 +1,9 @@
 <script lang="ts">
   import type { Written } from '$core/filled/written';
-  import { tableKey } from '$core/filled/written';
   import { findTable } from '$core/model/model';
   import type { Field } from '$core/types/field';
   import type { Model } from '$core/types/model';
-  import { call, workspacePath } from '../api';
-  import type { Choice } from '../controls/Combo.svelte';
+  import { titleChoices } from '../fieldTypes/editors/linkChoices';
   import FormInput from '../forms/fill/FormInput.svelte';
   import { useFrame } from '../frame/context';
 
@@ -27,24 +25,10 @@
   const id = $props.id();
   const frame = useFrame();
 
-  const choices =
-    (field: Field) =>
-    async (typed: string): Promise<Choice[]> => {
-      const to = field.type.kind === 'link' ? findTable(model, field.type.to) : undefined;
-      if (!to) return [];
-      const [home, key] = to.home === undefined ? [workspace, to.key] : [to.home, tableKey(to).split('.')[1] ?? ''];
-      const query = new URLSearchParams({ q: typed, limit: '12' });
-      const answer = await call<{ items: { id: number; title: string | null }[] }>(
-        'GET',
-        workspacePath(home, `/tables/${key}/titles?${query}`),
-      );
-      return answer.ok
-        ? answer.value.items.map((one) => ({
-            label: one.title ?? `#${one.id}`,
-            value: { id: one.id, title: one.title },
-          }))
-        : [];
-    };
+  const choices = (field: Field) => (typed: string) => {
+    const to = field.type.kind === 'link' ? findTable(model, field.type.to) : undefined;
+    return to ? titleChoices(to.home ?? workspace, to.key, typed) : Promise.resolve([]);
+  };
 </script>
 
 {#each inputs as field (field.key)}

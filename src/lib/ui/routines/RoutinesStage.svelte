@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
+  import Sides from '../controls/Sides.svelte';
   import { useFrame } from '../frame/context';
 
   /** The pages about routines: what there is, what ran, what was sent. */
@@ -19,11 +20,14 @@
       <h1>Routines</h1>
       <p>{purposes[side]}</p>
     </div>
-    <nav aria-label="Sides of routines">
-      <a href={root} aria-current={side === 'routines' ? 'page' : undefined}>All routines</a>
-      <a href="{root}/runs" aria-current={side === 'runs' ? 'page' : undefined}>Runs</a>
-      <a href="{root}/sent" aria-current={side === 'sent' ? 'page' : undefined}>Sent</a>
-    </nav>
+    <Sides
+      label="Sides of routines"
+      sides={[
+        { label: 'All routines', href: root, shown: side === 'routines' },
+        { label: 'Runs', href: `${root}/runs`, shown: side === 'runs' },
+        { label: 'Sent', href: `${root}/sent`, shown: side === 'sent' },
+      ]}
+    />
     {@render head?.()}
   </header>
   {@render children()}
@@ -52,20 +56,6 @@
   }
   p {
     color: var(--ink-soft);
-  }
-  nav {
-    display: flex;
-    border: 1px solid var(--line-strong);
-    border-radius: var(--radius);
-  }
-  nav a {
-    padding: 2px 12px;
-    color: var(--ink-soft);
-  }
-  nav a[aria-current] {
-    color: var(--ink);
-    font-weight: 600;
-    background: var(--woad-tint);
   }
   @media (max-width: 700px) {
     section {

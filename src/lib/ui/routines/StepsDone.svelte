@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { StepDone } from '$core/routines/log';
-  import { counted } from '../values/words';
+  import { counted, tookWords } from '../values/words';
   import { stepUis } from './step';
 
   /** What the steps of a run did, or would do, one below the other. */
@@ -23,7 +23,6 @@
     ]
       .filter(Boolean)
       .join(', ') || 'nothing to do';
-  const took = (ms: number) => (ms < 1 ? 'under 1 ms' : `${Math.round(ms).toLocaleString()} ms`);
 </script>
 
 <ol class="done">
@@ -31,7 +30,7 @@
     {@const { icon: Icon } = stepUis[step.do]}
     <li>
       <p class="head"><Icon size={14} /> <b>{step.words}</b></p>
-      <p class="soft">for {counted(step.records, 'record')}: {came(step)} · {took(step.took)}</p>
+      <p class="soft">for {counted(step.records, 'record')}: {came(step)} · {tookWords(step.took)}</p>
       {#each step.samples as { table, record, values }, index (index)}
         {@const to = record === null ? null : href(table, record)}
         <dl>

@@ -1,37 +1,33 @@
 <script lang="ts">
   import type { Written } from '$core/filled/written';
-  import { call, workspacePath } from '../api';
   import Button from '../controls/Button.svelte';
-  import Combo, { type Choice } from '../controls/Combo.svelte';
+  import Combo from '../controls/Combo.svelte';
+  import { titleChoices } from '../fieldTypes/editors/linkChoices';
   import InputsAsked from './InputsAsked.svelte';
   import type { RoutineDesign, Trial } from './routineDesign.svelte';
   import StepsDone from './StepsDone.svelte';
 
   /** A routine is done for a real record and rolled back: what would come of it, step by step. */
-  const { design, onrefused }: { design: RoutineDesign; onrefused: (problem: { message: string }) => void } = $props();
+  const {
+    design,
+    ontried,
+    onrefused,
+  }: {
+    design: RoutineDesign;
+    ontried: () => void;
+    onrefused: (problem: { message: string }) => void;
+  } = $props();
   const { workspace, table } = $derived(design.ground);
   let record = $state.raw<{ id: number; title: string } | null>(null);
   let inputs = $state.raw<Written>({});
   const asked = $derived(design.routine?.when.on === 'button' ? design.routine.when.inputs : []);
 
-  async function records(typed: string): Promise<Choice[]> {
-    const query = new URLSearchParams({ q: typed, limit: '12' });
-    const answer = await call<{ items: { id: number; title: string | null }[] }>(
-      'GET',
-      workspacePath(workspace, `/tables/${table.key}/titles?${query}`),
-    );
-    return answer.ok
-      ? answer.value.items.map(({ id, title }) => {
-          const label = title ?? `#${id}`;
-          return { label, value: { id, title: label } };
-        })
-      : [];
-  }
   async function tryIt() {
     if (!record) return;
     const trial: Trial = { record: record.id, inputs };
     const answer = await design.try(trial);
-    if (!answer.ok) onrefused(answer.problem);
+    if (answer.ok) ontried();
+    else onrefused(answer.problem);
   }
   const href = (label: string, id: number): string | null => {
     const found = design.ground.model.tables.find((one) => one.label === label && one.home === undefined);
@@ -49,7 +45,7 @@
   {#key record?.id}
     <Combo
       start={record?.title ?? ''}
-      choices={records}
+      choices={(typed) => titleChoices(workspace, table.key, typed)}
       label="Record to try it on"
       inForm
       autofocus={false}

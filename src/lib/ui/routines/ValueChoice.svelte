@@ -39,7 +39,11 @@
   const isOffered = $derived([...offers, ...groups.flatMap(({ of }) => of)].some((one) => one.formula === formula));
   const fixed = $derived(canBeFixed(field) ? fixedValue(formula) : null);
   /** How it is given where the formula alone does not say so yet. */
-  let way = $state<'=' | "'" | null>(null);
+  let way = $derived.by((): '=' | "'" | null => {
+    // Chosen for this field alone.
+    void field?.id;
+    return null;
+  });
   const shown = $derived(way ?? (formula === '' ? '' : isOffered ? formula : fixed !== null ? "'" : '='));
   let problem = $state('');
 

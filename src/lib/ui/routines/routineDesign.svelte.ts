@@ -8,7 +8,7 @@ import type { RoutineTried } from '$server/routines/routines';
 import { call, workspacePath, type Answer } from '../api';
 import { SteppedDraft } from '../steppedDraft.svelte';
 
-/** Where a routine is put together: the structure as it is now. */
+/** Where a routine is designed: the structure as it is now. */
 export interface RoutineGround {
   readonly workspace: string;
   readonly model: Model;
@@ -21,7 +21,7 @@ export interface Trial {
   readonly inputs: Written;
 }
 
-/** A routine while it is put together, tried and saved. */
+/** A routine while it is designed, tried and saved. */
 export class RoutineDesign {
   private readonly draft: SteppedDraft<Written>;
   /** Null for one that was never saved. */

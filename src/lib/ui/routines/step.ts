@@ -56,7 +56,7 @@ interface StepUi {
   readonly begin: Written;
 }
 
-/** The registry: how each kind of step is put together on a page. */
+/** The registry: how each kind of step is designed on a page. */
 export const stepUis: Readonly<Record<StepKind, StepUi>> = {
   set: { icon: PenLine, form: SetForm, begin: { fields: [] } },
   make: { icon: Plus, form: MakeForm, begin: { table: '', fields: [] } },

@@ -24,7 +24,7 @@ interface TriggerUi {
   readonly begin: Written;
 }
 
-/** The registry: how each kind of trigger is put together on a page. */
+/** The registry: how each kind of trigger is designed on a page. */
 export const triggerUis: Readonly<Record<TriggerKind, TriggerUi>> = {
   made: { form: null, begin: {} },
   changed: { form: ChangedForm, begin: { fields: [] } },

@@ -1,3 +1,4 @@
+import { quoteText } from '$core/base/sql';
 import { conditionPaths } from '$core/query/conditions';
 import { selfId, type Scope } from '$core/routines/scope';
 import { valueTypeOf } from '$core/model/model';
@@ -16,8 +17,7 @@ export function fixedOffers(field: Field | null, { table, given }: Scope): reado
   const self = given.find(({ id }) => id === selfId);
   if (type.kind === 'link')
     return type.to === table.id && self ? [{ formula: self.key, label: `this record of ${table.label}` }] : [];
-  if (type.kind === 'option')
-    return type.options.map(({ label }) => ({ formula: `'${label.replaceAll("'", "''")}'`, label }));
+  if (type.kind === 'option') return type.options.map(({ label }) => ({ formula: quoteText(label), label }));
   if (type.kind === 'member') return [{ formula: 'person()', label: 'whoever sets it off' }];
   const { is } = valueTypeOf(field);
   if (is === 'boolean')
@@ -47,3 +47,11 @@ export function readableFields({
 /** Whether a value can be written as it is, without a formula. */
 export const canBeFixed = (field: Field | null): boolean =>
   field !== null && ['text', 'number', 'date', 'timestamp', 'duration'].includes(valueTypeOf(field).is);
+
+/** Whether a field that a step can read, by its path, has one of these types. */
+export function pathsOf({ model, table }: Scope, ...types: readonly string[]): (path: string) => boolean {
+  const fit = new Set(
+    conditionPaths(model, table).flatMap(({ path, field }) => (types.includes(valueTypeOf(field).is) ? [path] : [])),
+  );
+  return (path) => fit.has(path);
+}

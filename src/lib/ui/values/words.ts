@@ -17,4 +17,8 @@ export function agoWords(instant: string, now = Date.now()): string {
   return '';
 }
 
+/** How long something took, from milliseconds. */
+export const tookWords = (milliseconds: number): string =>
+  milliseconds < 1 ? 'under 1 ms' : `${Math.round(milliseconds).toLocaleString()} ms`;
+
 export { counted } from '$core/base/counted';

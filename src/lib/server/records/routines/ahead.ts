@@ -189,7 +189,10 @@ export async function readAhead(
   ];
   const { rows } = await prepared(
     client,
-    sql`select ${join(columns)} from ${rowsSql(access, frame)} r ${raw(compiled.joins)} ${join([raw(''), ...found], ' ')}`,
+    sql`
+      select ${join(columns)} from ${rowsSql(access, frame)} r ${raw(compiled.joins)}
+      ${join([raw(''), ...found], ' ')}
+    `,
     statementEpoch(access.workspace),
   );
   return new Ahead(

@@ -14,18 +14,16 @@ export type DrawnBefore = NeedsOptions['drawn'];
 
 /** Edits whose new records get the numbers that they had before. */
 export const withDrawn = (edits: readonly TableEdits[], drawn: DrawnBefore | undefined): readonly TableEdits[] =>
-  drawn === undefined || drawn.size === 0
-    ? edits
-    : edits.map((edit) => {
-        const before = drawn.get(edit.table.id) ?? [];
-        // Other records are made by now: what was there before may have come meanwhile.
-        if (before.length !== edit.insert.length) return edit;
-        const insert = edit.insert.map((one, at): Drawn => {
-          const { id, values } = before[at] as Drawn;
-          return { id: one.id ?? id, values: new Map([...values, ...one.values]) };
-        });
-        return { ...edit, insert };
-      });
+  edits.map((edit, at) => {
+    const before = drawn?.[at];
+    // Other records are made by now: what was there before may have come meanwhile.
+    if (before?.table !== edit.table.id || before.records.length !== edit.insert.length) return edit;
+    const insert = edit.insert.map((one, index): Drawn => {
+      const { id, values } = before.records[index] as Drawn;
+      return { id: one.id ?? id, values: new Map([...values, ...one.values]) };
+    });
+    return { ...edit, insert };
+  });
 
 /** Says of an edit that has to be begun again which numbers it drew. */
 export async function noteDrawn(
@@ -35,23 +33,22 @@ export async function noteDrawn(
   inserted: readonly (readonly number[])[],
 ): Promise<void> {
   if (!(error instanceof NeedsOptions)) return;
-  const drawn = new Map<string, readonly Drawn[]>();
+  const drawn: NeedsOptions['drawn'][number][] = [];
   for (const [at, { table }] of edits.entries()) {
     const ids = inserted[at] ?? [];
-    if (ids.length === 0) continue;
     const fields = table.fields.filter(isNumbered);
     const { rows } = await client.query<Record<string, unknown>>(sql`
       select ${join([raw('_id'), ...fields.map(({ key }) => identifier(key))])} from ${tableSql(workspace, table)}
       where _id = any(${ids}::bigint[])
     `);
     const byId = new Map(rows.map((row) => [Number(row._id), row]));
-    drawn.set(
-      table.id,
-      ids.map((id) => ({
+    drawn.push({
+      table: table.id,
+      records: ids.map((id) => ({
         id,
         values: new Map(fields.map((field) => [field.id, fromColumn(valueTypeOf(field), byId.get(id)?.[field.key])])),
       })),
-    );
+    });
   }
   error.drawn = drawn;
 }

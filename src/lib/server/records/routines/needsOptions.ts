@@ -15,10 +15,10 @@ export interface Drawn {
  */
 export class NeedsOptions extends Error {
   /**
-   * The records that the edit had made, table by table: begun again it gives them the same numbers, which nobody else can
+   * The records that each part of the edit had made: begun again it gives them the same numbers, which nobody else can
    * have drawn. A word may be such a number.
    */
-  drawn: ReadonlyMap<Table['id'], readonly Drawn[]> = new Map();
+  drawn: readonly { readonly table: Table['id']; readonly records: readonly Drawn[] }[] = [];
 
   constructor(
     readonly table: Table,

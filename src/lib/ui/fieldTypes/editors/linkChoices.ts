@@ -74,6 +74,21 @@ export async function linkChoices(
     : found;
 }
 
+/** The records of a table whose title has what was typed. */
+export async function titleChoices(
+  workspace: string,
+  table: string,
+  typed: string,
+): Promise<{ label: string; value: { id: number; title: string } }[]> {
+  const query = new URLSearchParams({ q: typed, limit: '12' });
+  const answer = await call<{ items: { id: number; title: string | null }[] }>(
+    'GET',
+    workspacePath(workspace, `/tables/${table}/titles?${query}`),
+  );
+  const found = answer.ok ? answer.value.items : [];
+  return found.map(({ id, title }) => ({ label: title ?? `#${id}`, value: { id, title: title ?? `#${id}` } }));
+}
+
 /** The people of the Directory whose name or post has what was typed. */
 export async function peopleChoices(
   workspace: string,

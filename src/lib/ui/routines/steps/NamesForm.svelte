@@ -1,10 +1,9 @@
 <script lang="ts">
   import { isEntered, isFed, tableNamed } from '$core/model/model';
   import { tableKey } from '$core/filled/written';
-  import { valueTypeOf } from '$core/model/model';
-  import { conditionPaths } from '$core/query/conditions';
   import type { StepFormProps } from '../step';
   import TableChoice from '../TableChoice.svelte';
+  import { pathsOf } from '../value';
   import ValueChoice from '../ValueChoice.svelte';
 
   /** A list of words in a text becomes records that link back. */
@@ -16,11 +15,7 @@
     ),
   );
   const texts = $derived((table?.fields ?? []).filter((field) => field.type.kind === 'text' && isEntered(field)));
-  const readable = $derived(conditionPaths(scope.model, scope.table));
-  const isText = (path: string) => {
-    const found = readable.find((one) => one.path === path);
-    return found !== undefined && valueTypeOf(found.field).is === 'text';
-  };
+  const isText = $derived(pathsOf(scope, 'text'));
   function take(key: string) {
     const chosen = tableNamed(model, key);
     const link = chosen?.fields.find(

@@ -1,11 +1,10 @@
 <script lang="ts">
   import { tableNamed } from '$core/model/model';
   import { tableKey } from '$core/filled/written';
-  import { conditionPaths } from '$core/query/conditions';
-  import { valueTypeOf } from '$core/model/model';
   import type { Field } from '$core/types/field';
   import type { StepFormProps } from '../step';
   import TableChoice from '../TableChoice.svelte';
+  import { pathsOf } from '../value';
   import ValueChoice from '../ValueChoice.svelte';
 
   /** A word joins the list that a field is chosen from. */
@@ -13,11 +12,7 @@
   const isList = ({ type }: Field) => type.kind === 'option' || type.kind === 'options';
   const table = $derived(tableNamed(model, String(step.table ?? '')));
   const lists = $derived((table?.fields ?? []).filter(isList));
-  const readable = $derived(conditionPaths(scope.model, scope.table));
-  const isText = (path: string) => {
-    const found = readable.find((one) => one.path === path);
-    return found !== undefined && valueTypeOf(found.field).is === 'text';
-  };
+  const isText = $derived(pathsOf(scope, 'text'));
 </script>
 
 <div class="asking">

@@ -1,13 +1,14 @@
 <script lang="ts">
   import X from '@lucide/svelte/icons/x';
+  import { quoteText } from '$core/base/sql';
   import type { Written } from '$core/filled/written';
-  import { valueTypeOf } from '$core/model/model';
   import { conditionPaths } from '$core/query/conditions';
   import { fixedValue } from '$core/routines/fixedValue';
   import { peopleChoices } from '../../fieldTypes/editors/linkChoices';
   import { useFrame } from '../../frame/context';
   import type { StepFormProps } from '../step';
   import TemplateText from '../TemplateText.svelte';
+  import { pathsOf } from '../value';
   import ValueChoice from '../ValueChoice.svelte';
 
   /** A message goes to people, to those whom a field names, or to addresses. */
@@ -17,17 +18,12 @@
   const to = $derived((step.to ?? []) as readonly Written[]);
   const put = (next: readonly Written[]) => onchange({ ...step, to: next });
   const readable = $derived(conditionPaths(scope.model, scope.table));
-  const named = (path: string) => readable.find((one) => one.path === path)?.field;
-  const canBe = (path: string) => {
-    const field = named(path);
-    return field !== undefined && ['text', 'member'].includes(valueTypeOf(field).is);
-  };
+  const canBe = $derived(pathsOf(scope, 'text', 'member'));
   /** Fields that hold addresses come first to mind. */
   const likely = $derived(
     readable.find(({ field }) => field.type.kind === 'email') ??
       readable.find(({ field }) => field.type.kind === 'member'),
   );
-  const quoted = (text: string) => `'${text.replaceAll("'", "''")}'`;
   const adds: Record<string, () => Written> = {
     field: () => ({ formula: likely?.path ?? '' }),
     address: () => ({ formula: "''" }),
@@ -67,7 +63,7 @@
             aria-label="Addresses"
             placeholder="name@example.org"
             value={address}
-            oninput={(event) => put(to.with(at, { formula: quoted(event.currentTarget.value) }))}
+            oninput={(event) => put(to.with(at, { formula: quoteText(event.currentTarget.value) }))}
           />
         {:else}
           <ValueChoice

@@ -11,18 +11,20 @@
   import type { Model } from '$core/types/model';
   import { partsOf } from '$core/types/part';
   import type { TriggerKind } from '$core/types/routine';
+  import type { RoutineOut } from '$server/routines/routines';
   import { call, workspacePath } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
   import ConditionField from '$ui/forms/design/ConditionField.svelte';
   import { useFrame } from '$ui/frame/context';
   import Inspector from '$ui/frame/Inspector.svelte';
   import { renewed } from '$ui/renewed';
+  import { whyNotRunning } from '$ui/routines/state';
   import { RoutineDesign } from '$ui/routines/routineDesign.svelte';
   import StepList from '$ui/routines/StepList.svelte';
   import { triggerUis } from '$ui/routines/trigger';
   import TryPanel from '$ui/routines/TryPanel.svelte';
 
-  /** Where a routine is put together: when, for which records, and what is done then; tried beside. */
+  /** Where a routine is designed: when, for which records, and what is done then; tried beside. */
   const { data } = $props();
   const { notices } = useFrame();
   const workspace = $derived(data.workspace.key);
@@ -68,17 +70,34 @@
   // Beside it where there is room; on a phone it would stand before it.
   onMount(() => void (trying = matchMedia('(min-width: 1001px)').matches));
   let conditioned = $state(false);
+  /** How it stands: what was tried before may be switched on again. */
+  let stands = $state.raw<RoutineOut | null>(null);
+  async function readStanding(wanted: string | null) {
+    const path = workspacePath(workspace, '/routines');
+    const answer = wanted === null ? null : await call<{ items: RoutineOut[] }>('GET', path);
+    stands = answer?.ok ? (answer.value.items.find((one) => one.id === wanted) ?? null) : null;
+  }
+  $effect(() => {
+    const wanted = id;
+    untrack(() => void readStanding(wanted));
+  });
+  const wasTried = $derived(
+    design !== null &&
+      ((design.isTried && design.tried?.met === true) || (!design.isChanged && stands?.tried === true)),
+  );
+  const why = $derived(stands && design && !design.isChanged && isOn ? whyNotRunning(stands) : null);
   const where = $derived(String(design?.json.where ?? ''));
 
   async function save(on: boolean) {
     if (!design) return;
     const isNew = design.id === null;
-    const tried = design.isTried && design.tried?.met === true;
+    const tried = wasTried;
     const answer = await design.save(on);
     if (!answer.ok) return notices.refused(answer.problem);
     await renewed('loom:model');
     const json = printed(answer.value.id);
     if (json) design.stands(json);
+    await readStanding(answer.value.id);
     notices.done(
       !on
         ? `“${String(design.json.label)}” is saved; it is off.`
@@ -158,8 +177,8 @@
         >
         <Button
           kind="main"
-          title={design.isTried ? '' : 'Try it first'}
-          disabled={design.problem !== null || design.busy !== '' || !design.isTried || design.tried?.met !== true}
+          title={wasTried ? '' : 'Try it first'}
+          disabled={design.problem !== null || design.busy !== '' || !wasTried}
           onclick={() => void save(true)}>Switch on</Button
         >
       {/if}
@@ -169,6 +188,8 @@
           >Say when it is set off and what is done; it is read back here in one sentence.</span
         >{/if}
     </p>
+
+    {#if why}<p class="problem" role="status">It does not run: {why}. {stands?.problem ?? ''}</p>{/if}
 
     <h2>When</h2>
     <div class="card">
@@ -254,7 +275,11 @@
   </section>
   {#if trying}
     <Inspector kind="Try" title={String(design.json.label)} dye={table.dye} onclose={() => (trying = false)}>
-      <TryPanel {design} onrefused={(problem) => notices.refused(problem)} />
+      <TryPanel
+        {design}
+        ontried={() => void readStanding(design.id)}
+        onrefused={(problem) => notices.refused(problem)}
+      />
     </Inspector>
   {/if}
 {/if}

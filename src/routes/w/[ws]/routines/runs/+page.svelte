@@ -11,7 +11,7 @@
   import { PagedList } from '$ui/pagedList.svelte';
   import RoutinesStage from '$ui/routines/RoutinesStage.svelte';
   import StepsDone from '$ui/routines/StepsDone.svelte';
-  import { agoWords, counted } from '$ui/values/words';
+  import { agoWords, counted, tookWords } from '$ui/values/words';
 
   /** The log of routines: of all, of one, or of one step of History. */
   const { data } = $props();
@@ -44,7 +44,6 @@
     const found = ownTables(data.model).find((table) => table.label === label);
     return found ? `/w/${workspace}/t/${found.key}/r/${id}` : null;
   };
-  const took = (ms: number) => (ms < 1 ? 'under 1 ms' : `${Math.round(ms).toLocaleString()} ms`);
 </script>
 
 <svelte:head><title>Runs of routines · {data.workspace.label} · Inner Loom</title></svelte:head>
@@ -77,7 +76,7 @@
             <b>{run.label}</b>
             <span>{counted(run.records, 'record')} of {labelOf(run.table)}</span>
             <span class="soft">{run.by ?? 'the clock'}</span>
-            <span class="number">{took(run.took)}</span>
+            <span class="number">{tookWords(run.took)}</span>
             <span class="end">{run.problem === null ? 'done' : 'failed'}</span>
           </button>
           {#if opened === run.id}

@@ -28,6 +28,7 @@
   import RecordGrid from '$ui/grid/RecordGrid.svelte';
   import RecordList from '$ui/cards/RecordList.svelte';
   import RecordPlace from '$ui/record/RecordPlace.svelte';
+  import { SteadySet } from '$ui/records/steadySet.svelte';
   import { RecordSet, type ShownRecord } from '$ui/records/recordSet.svelte';
   import { RecordWork } from '$ui/records/recordWork.svelte';
   import ReachQuestion from '$ui/records/ReachQuestion.svelte';
@@ -73,14 +74,16 @@
   const filter = $derived(shown.written.filter);
   const order = $derived(shown.order);
   const tableKey = $derived(table.key);
-  const set = $derived(
-    new RecordSet(
-      workspace,
-      tableKey,
-      { fields: keys, filter, sort: order, marks: JSON.parse(marks) as string[] },
-      shape,
-    ),
+  const records = new SteadySet(
+    () =>
+      new RecordSet(
+        workspace,
+        tableKey,
+        { fields: keys, filter, sort: order, marks: JSON.parse(marks) as string[] },
+        shape,
+      ),
   );
+  const set = $derived(records.current);
   const kind = $derived(shown.view.kind);
   const by = $derived(shown.written.by === null ? undefined : fieldNamed(table, shown.written.by));
   const until = $derived(shown.written.until === null ? undefined : fieldNamed(table, shown.written.until));
@@ -134,12 +137,11 @@
     },
   });
 
-  $effect(() => void set.open());
   $effect(() => void totals.read());
   $effect(() => {
     if (live.count > 0 && untrack(() => live.concerns(read)))
       untrack(() => {
-        set.hear(live.batch);
+        records.hear(live.batch);
         void totals.read();
         heard++;
       });
