@@ -251,6 +251,50 @@ test.describe('records typed one after the other', () => {
     await expect(page.getByRole('row')).toHaveCount(3);
   });
 
+  for (const [what, address, name, begin] of [
+    ['forms', 't/items/forms/new?for=inside', 'Name, which is its heading', async () => undefined],
+    [
+      'routines',
+      'routines/new?table=items',
+      'Name of the routine',
+      async (page: Page) => {
+        await page.getByLabel('Add a step').selectOption({ label: 'Set fields' });
+        await page.getByLabel('Fields to set: one more field').selectOption({ label: 'Price' });
+        await page.getByRole('combobox', { name: 'Price', exact: true }).selectOption({ label: 'this value:' });
+        await page.getByLabel('Price: value').fill('1');
+        await page.keyboard.press('Tab');
+      },
+    ],
+  ] as const)
+    test(`what is typed while one of ${what} is saved stays, and it is saved once`, async ({ browser }) => {
+      const page = await signIn(browser, 'ida');
+      const key = fresh(what);
+      await shop(page, key);
+      await page.goto(`/w/${key}/${address}`);
+      await begin(page);
+      await page.route(new RegExp(`/${what}(/p\\w+)?$`), async (route) => {
+        if (route.request().method() === 'GET') return route.continue();
+        await new Promise((resolve) => setTimeout(resolve, 700));
+        await route.continue();
+      });
+      const field = page.getByLabel(name);
+      await field.fill('First');
+      await field.press('Control+s');
+      await field.press('Control+s');
+      for (const letter of ' and more') {
+        await page.keyboard.type(letter);
+        await page.waitForTimeout(300);
+      }
+      await expect(page).not.toHaveURL(/new/);
+      await expect(field).toHaveValue('First and more');
+      await field.press('Control+s');
+      await expect(page.getByRole('button', { name: 'Saved' })).toBeVisible();
+      await page.reload();
+      await expect(field).toHaveValue('First and more');
+      await page.goto(`/w/${key}/${what === 'forms' ? 't/items/forms' : 'routines'}`);
+      await expect(page.getByRole('link', { name: /^First/ })).toHaveCount(1);
+    });
+
   test('what is half typed stays as it is when the structure or its record changes meanwhile', async ({ browser }) => {
     const page = await signIn(browser, 'ida');
     const key = fresh('half');

@@ -1,27 +1,42 @@
+import { call, type Answer } from './api';
+
 /** So long after a change the next one of the same shape is part of it, in milliseconds. */
 const oneGo = 700;
 const mostSteps = 100;
 
+/** A part as the server writes it, once it is saved. */
+export interface SavedPart<T> {
+  readonly id: string;
+  readonly saved: T;
+}
+
 /**
- * Something that is designed on a page and saved as a whole: as it is now beside how it is saved, with the way back
- * over each step. What is written in one go, letter by letter, is one step.
+ * A part of a table that is designed on a page and saved as a whole: as it is now beside how it is saved, with the way
+ * back over each step. What is written in one go, letter by letter, is one step.
  */
 export class SteppedDraft<T> {
   now = $state.raw<T>() as T;
   saved = $state.raw<T>() as T;
+  /** Null for one that was never saved. */
+  id = $state<string | null>(null);
+  private saving: Promise<unknown> = Promise.resolve();
   private steps = $state.raw<readonly T[]>([]);
   private lastAt = 0;
 
   constructor(
     start: T,
+    id: string | null,
+    /** What the API calls it. */
+    private readonly kind: 'form' | 'routine',
     /** What two versions have in common between which only something was written. */
     private readonly shapeOf: (version: T) => string,
   ) {
     this.now = start;
     this.saved = start;
+    this.id = id;
   }
 
-  readonly isChanged = $derived.by(() => JSON.stringify(this.now) !== JSON.stringify(this.saved));
+  readonly isChanged = $derived.by(() => this.id === null || JSON.stringify(this.now) !== JSON.stringify(this.saved));
   readonly canStepBack = $derived.by(() => this.steps.length > 0);
 
   change(next: T, at = Date.now()): void {
@@ -37,5 +52,28 @@ export class SteppedDraft<T> {
     this.steps = this.steps.slice(0, -1);
     this.lastAt = 0;
     this.now = last;
+  }
+
+  /**
+   * Saves what stands, as `as` makes it, over what it was begun with and no other: one saving after the other. What is
+   * changed meanwhile stays as it is, and is not saved. `path`: where the API has the table's parts of this kind.
+   */
+  save(path: string, as: (now: T) => T = (now) => now): Promise<Answer<SavedPart<T>>> {
+    const before = this.saving;
+    const mine = (async () => {
+      await before;
+      const { now, id } = this;
+      const json = as(now);
+      const answer = await (id === null
+        ? call<SavedPart<T>>('POST', path, { [this.kind]: json }, true)
+        : call<SavedPart<T>>('PATCH', `${path}/${id}`, { [this.kind]: json, over: this.saved }));
+      if (!answer.ok) return answer;
+      // As the server writes it, unless more was changed meanwhile.
+      [this.id, this.saved] = [answer.value.id, answer.value.saved];
+      this.now = this.now === now ? this.saved : as(this.now);
+      return answer;
+    })();
+    this.saving = mine;
+    return mine;
   }
 }

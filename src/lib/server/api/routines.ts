@@ -1,16 +1,21 @@
-import { isDeepStrictEqual } from 'node:util';
 import Joi from 'joi';
-import { partOf, printPart } from '$core/parts/parts';
+import { partOf } from '$core/parts/parts';
 import type { Written } from '$core/filled/written';
 import { tableAt } from '../access/workspaceAccess';
-import { refuse } from '../base/refusal';
 import { recordId } from '../base/numbers';
 import { whole } from '../base/listed';
 import { workspaceEndpoint } from '../http/endpoint';
 import { buttonsOf, listRoutines, resumeRoutine, runByHand, tryOn } from '../routines/routines';
 import { listRuns } from '../routines/runs';
 import { listOutgoing, sendAgain } from '../sending/outgoing';
-import { addTablePart, partNamed, removeTablePart, saveTablePart } from '../structure/tableParts';
+import {
+  addTablePart,
+  partNamed,
+  removeTablePart,
+  requireOver,
+  savedPart,
+  saveTablePart,
+} from '../structure/tableParts';
 import { partFrom } from './changes/parts';
 import { numberAt } from './workspaces';
 import { routineSchema } from './views/routineSchema';
@@ -38,13 +43,13 @@ export const postRoutine = workspaceEndpoint({
   summary: 'Make a routine of a table; it runs once it was tried and is on',
   needs: 'routines',
   body: Joi.object({ routine: routineSchema.required() }),
-  answers: '{id}; 409 where one has that name',
+  answers: '{id, saved: the routine as it is written}; 409 where one has that name',
   answer: async ({ pool, access, params, body }) => {
     const table = tableAt(access, params.t ?? '');
     const { routine } = body as { routine: Written };
     const blank = partOf(kind).blank(routine);
     const made = partFrom(access.workspace.model, table, kind, blank, routine, '/routine');
-    return { id: (await addTablePart(pool, access, { kind, table }, made)).id };
+    return savedPart(access, { kind, table }, await addTablePart(pool, access, { kind, table }, made));
   },
 });
 
@@ -57,21 +62,16 @@ export const patchRoutine = workspaceEndpoint({
     routine: routineSchema.required(),
     over: routineSchema.description('what this one was made of'),
   }),
-  answers: '{id}; 409 where another than `over` stands by now',
+  answers: '{id, saved: the routine as it is written}; 409 where another than `over` stands by now',
   answer: async ({ pool, access, params, body }) => {
     const table = tableAt(access, params.t ?? '');
     const { model } = access.workspace;
     const old = partNamed({ kind, table }, params.id ?? '');
     const { routine, over } = body as { routine: Written; over?: Written };
-    if (over && !isDeepStrictEqual(printPart(model, table, kind, old).json, over))
-      throw refuse(
-        409,
-        `Somebody else saved “${old.label}” meanwhile.`,
-        'Open it again beside this page, and put both together.',
-      );
+    if (over) requireOver(model, { kind, table }, old, over);
     const part = partFrom(model, table, kind, old, routine, '/routine');
     await saveTablePart(pool, access, { kind, table }, part);
-    return { id: old.id };
+    return savedPart(access, { kind, table }, part);
   },
 });
 

@@ -1,10 +1,12 @@
-import { partOf } from '$core/parts/parts';
+import { isDeepStrictEqual } from 'node:util';
+import { partOf, printPart, readPart } from '$core/parts/parts';
+import type { Written } from '$core/filled/written';
 import type { Change } from '$core/types/change';
 import { newId } from '$core/types/identity';
-import type { Table } from '$core/types/model';
+import type { Model, Table } from '$core/types/model';
 import { partsOf, type PartValues, type TablePartKind } from '$core/types/part';
 import type { WorkspaceAccess } from '../access/workspaceAccess';
-import { notHere } from '../base/refusal';
+import { notHere, refuse } from '../base/refusal';
 import type { Pool } from '../database/pool';
 import { changeAtOnce } from './plan';
 
@@ -38,6 +40,33 @@ export async function addTablePart<K extends TablePartKind>(
   await changeAtOnce(pool, access, [{ do: 'addPart', kind, table: table.id, part, at } as Change]);
   return part;
 }
+
+/** Refuses what was made of another version of a part than the one that stands by now, however it is written. */
+export function requireOver<K extends TablePartKind>(
+  model: Model,
+  { kind, table }: OfKind<K>,
+  part: PartValues[K],
+  over: Written,
+): void {
+  const read = readPart(model, table as never, kind, part.id, over);
+  const printed = (one: PartValues[K]) => printPart(model, table, kind, one).json;
+  if (read.ok && isDeepStrictEqual(printed(read.value), printed(part))) return;
+  throw refuse(
+    409,
+    `Somebody else saved “${part.label}” meanwhile.`,
+    'Open it again beside this page, and put both together.',
+  );
+}
+
+/** What is answered once a part is saved: itself as programs read it. */
+export const savedPart = <K extends TablePartKind>(
+  { workspace }: WorkspaceAccess,
+  { kind, table }: OfKind<K>,
+  part: PartValues[K],
+): { readonly id: string; readonly saved: Written } => ({
+  id: part.id,
+  saved: printPart(workspace.model, table, kind, part).json,
+});
 
 /** Saves a part anew under its identity. */
 export const saveTablePart = <K extends TablePartKind>(

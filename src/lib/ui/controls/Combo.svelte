@@ -84,6 +84,8 @@
   function commit(choice: Choice | undefined, event?: KeyboardEvent) {
     if (choice) {
       touched = false;
+      // Also where it was chosen before, so that nothing is drawn anew.
+      if (inForm) [typed, open] = [choice.label, false];
       oncommit(choice, choice.label, event);
     } else if (typed.trim() === '') oncommit(null, '', event);
     else if (!touched) oncancel?.();

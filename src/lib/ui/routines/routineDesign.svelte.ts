@@ -6,7 +6,7 @@ import { draftScopes, type DraftScopes } from '$core/routines/draft';
 import { readRoutine, sentenceOf } from '$core/routines/routine';
 import type { RoutineTried } from '$server/routines/routines';
 import { call, workspacePath, type Answer } from '../api';
-import { SteppedDraft } from '../steppedDraft.svelte';
+import { SteppedDraft, type SavedPart } from '../steppedDraft.svelte';
 
 /** Where a routine is designed: the structure as it is now. */
 export interface RoutineGround {
@@ -24,8 +24,6 @@ export interface Trial {
 /** A routine while it is designed, tried and saved. */
 export class RoutineDesign {
   private readonly draft: SteppedDraft<Written>;
-  /** Null for one that was never saved. */
-  id = $state<string | null>(null);
   tried = $state.raw<RoutineTried | null>(null);
   /** As what it was tried, and on what. */
   private triedAs = $state.raw<{ readonly text: string; readonly trial: Trial } | null>(null);
@@ -36,8 +34,12 @@ export class RoutineDesign {
     id: string | null,
     private readonly where: () => RoutineGround,
   ) {
-    this.draft = new SteppedDraft(start, shapeOf);
-    this.id = id;
+    this.draft = new SteppedDraft(start, id, 'routine', shapeOf);
+  }
+
+  /** Null for one that was never saved. */
+  get id(): string | null {
+    return this.draft.id;
   }
 
   get json(): Written {
@@ -49,7 +51,7 @@ export class RoutineDesign {
   get canStepBack(): boolean {
     return this.draft.canStepBack;
   }
-  readonly isChanged = $derived.by(() => this.id === null || this.draft.isChanged);
+  readonly isChanged = $derived.by(() => this.draft.isChanged);
 
   private readonly read = $derived.by(() =>
     readRoutine(this.ground.model, this.ground.table, this.id ?? '', this.draft.now),
@@ -101,27 +103,17 @@ export class RoutineDesign {
    * Saves it, over what it was begun with and no other. Only what is saved runs as tried, so that what was tried here
    * just now is tried once more as it is saved.
    */
-  async save(on: boolean): Promise<Answer<{ id: string }>> {
+  async save(on: boolean): Promise<Answer<SavedPart<Written>>> {
     this.busy = 'saving';
-    const routine = { ...this.draft.now, on };
-    const answer = await (this.id === null
-      ? call<{ id: string }>('POST', this.path(), { routine }, true)
-      : call<{ id: string }>('PATCH', this.path(`/${this.id}`), { routine, over: this.draft.saved }));
-    if (answer.ok) {
-      this.id = answer.value.id;
-      if (this.isTried && this.tried?.met && this.triedAs) await this.tryAs(this.id, this.triedAs.trial);
+    const triedAs = this.isTried && this.tried?.met ? this.triedAs : null;
+    const answer = await this.draft.save(this.path(), (now) => ({ ...now, on }));
+    if (answer.ok && triedAs) {
+      await this.tryAs(answer.value.id, triedAs.trial);
+      // The server writes it its own way, and does the same.
+      if (triedAs === this.triedAs) this.triedAs = { ...triedAs, text: doesOf(this.draft.saved) };
     }
     this.busy = '';
     return answer;
-  }
-
-  /** Takes over how it stands once it is saved. */
-  stands(json: Written): void {
-    const tried = this.isTried ? this.triedAs : null;
-    this.draft.saved = json;
-    this.draft.now = json;
-    // The server writes it its own way, and does the same.
-    if (tried) this.triedAs = { ...tried, text: doesOf(json) };
   }
 }
 

@@ -1,4 +1,3 @@
-import { isDeepStrictEqual } from 'node:util';
 import Joi from 'joi';
 import { formsOf, newForm, standingForm } from '$core/forms/form';
 import type { Form } from '$core/types/form';
@@ -12,7 +11,14 @@ import { workspaceEndpoint, type WorkspaceCall } from '../../http/endpoint';
 import { refuse } from '../../base/refusal';
 import { recordId, wholeNumber } from '../../base/numbers';
 import { candidatesOf } from '../../query/candidates';
-import { addTablePart, partNamed, removeTablePart, saveTablePart } from '../../structure/tableParts';
+import {
+  addTablePart,
+  partNamed,
+  removeTablePart,
+  requireOver,
+  savedPart,
+  saveTablePart,
+} from '../../structure/tableParts';
 import { partFrom } from '../changes/parts';
 import { formSchema } from './formSchema';
 import { whole } from '../../base/listed';
@@ -56,7 +62,7 @@ export const postForm = workspaceEndpoint({
   summary: 'Put a form beside the others of a table',
   needs: 'design',
   body: Joi.object({ form: formSchema.required(), at: place }),
-  answers: '{id}; 409 where one has that name',
+  answers: '{id, saved: the design as it is written}; 409 where one has that name',
   answer: async ({ pool, access, params, body }) => {
     const table = tableAt(access, params.t ?? '');
     const { form, at } = body as { form: Partial<FormJson>; at?: number };
@@ -67,7 +73,7 @@ export const postForm = workspaceEndpoint({
       partFrom(access.workspace.model, table, 'form', newForm(form.audience ?? 'inside'), form, '/form'),
       at,
     );
-    return { id: made.id };
+    return savedPart(access, { kind: 'form', table }, made);
   },
 });
 
@@ -80,20 +86,15 @@ export const patchForm = workspaceEndpoint({
     'form',
     'at',
   ),
-  answers: '{id}; 409 where another design than `over` stands by now',
+  answers: '{id, saved: the design as it is written}; 409 where another design than `over` stands by now',
   answer: async (call) => {
     const { table, form } = formOf(call);
     const { form: sent = {}, over, at } = call.body as { form?: Partial<FormJson>; over?: FormJson; at?: number };
     const { model } = call.access.workspace;
-    if (over && !isDeepStrictEqual(formJson(model, table, form).form, over))
-      throw refuse(
-        409,
-        `Somebody else saved “${form.label}” meanwhile.`,
-        'Open it again beside this page, and put both together.',
-      );
+    if (over) requireOver(model, { kind: 'form', table }, form, { ...over });
     const saved = partFrom(model, table, 'form', form, sent, '/form');
     await saveTablePart(call.pool, call.access, { kind: 'form', table }, saved, at);
-    return { id: form.id };
+    return savedPart(call.access, { kind: 'form', table }, saved);
   },
 });
 

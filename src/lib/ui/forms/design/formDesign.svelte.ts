@@ -6,8 +6,8 @@ import { fieldNamed } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import type { Problem } from '$core/base/problem';
-import { call, type Answer } from '../../api';
-import { SteppedDraft } from '../../steppedDraft.svelte';
+import type { Answer } from '../../api';
+import { SteppedDraft, type SavedPart } from '../../steppedDraft.svelte';
 import { addItem, chosenBy, itemAt, newItem, placeOf, type Chosen, type ItemPlace } from './design';
 
 /** What a form is designed on: the structure as it is now, and where the API has the table's forms. */
@@ -27,11 +27,15 @@ export class FormDesign {
 
   constructor(
     start: FormJson,
-    /** Null for one that was never saved. */
-    readonly id: string | null,
+    id: string | null,
     private readonly where: () => DesignGround,
   ) {
-    this.draft = new SteppedDraft(start, shapeOf);
+    this.draft = new SteppedDraft(start, id, 'form', shapeOf);
+  }
+
+  /** Null for one that was never saved. */
+  get id(): string | null {
+    return this.draft.id;
   }
 
   get json(): FormJson {
@@ -46,7 +50,7 @@ export class FormDesign {
     return this.where();
   }
 
-  readonly isChanged = $derived.by(() => this.id === null || this.draft.isChanged);
+  readonly isChanged = $derived.by(() => this.draft.isChanged);
 
   private readonly read = $derived.by(() => readForm(this.ground.model, this.ground.table, this.id ?? '', this.json));
 
@@ -107,14 +111,8 @@ export class FormDesign {
   }
 
   /** Saves it, over the design that it was begun with and no other; answers its id. */
-  async save(): Promise<Answer<{ id: string }>> {
-    const { path } = this.ground;
-    const form = this.json;
-    const answer = await (this.id === null
-      ? call<{ id: string }>('POST', path, { form }, true)
-      : call<{ id: string }>('PATCH', `${path}/${this.id}`, { form, over: this.saved }));
-    if (answer.ok) this.draft.saved = form;
-    return answer;
+  save(): Promise<Answer<SavedPart<FormJson>>> {
+    return this.draft.save(this.ground.path);
   }
 }
 

@@ -42,12 +42,15 @@
     return found ? printPart(data.model, found.table, 'routine', found.routine).json : null;
   };
   // A model that is read anew does not begin the design anew: it is another one only for another routine.
+  let begun: RoutineDesign | null = null;
   const design = $derived.by(() => {
     const [now, on] = [id, table?.id];
     return untrack(() => {
       if (on === undefined || !table) return null;
+      // Saved for the first time it has another address, and is the same.
+      if (now !== null && begun?.id === now) return begun;
       const taken = partsOf(table, 'routine').map(({ label }) => label);
-      const begun: Written = printed(now) ?? {
+      const start: Written = printed(now) ?? {
         label: freeLabel(`Routine of ${table.label}`, taken),
         on: false,
         when: { on: 'made' },
@@ -55,11 +58,11 @@
         steps: [],
         failing: 'refuse',
       };
-      return new RoutineDesign(begun, now, () => ({
+      return (begun = new RoutineDesign(start, now, () => ({
         workspace,
         model: data.model,
         table: data.model.tables.find((one) => one.id === on) ?? table,
-      }));
+      })));
     });
   });
   const when = $derived((design?.json.when ?? {}) as Written);
@@ -95,9 +98,8 @@
     const answer = await design.save(on);
     if (!answer.ok) return notices.refused(answer.problem);
     await renewed('loom:model');
-    const json = printed(answer.value.id);
-    if (json) design.stands(json);
     await readStanding(answer.value.id);
+    if (isNew) await goto(`${root}/${answer.value.id}`, { replaceState: true, keepFocus: true, noScroll: true });
     notices.done(
       !on
         ? `“${String(design.json.label)}” is saved; it is off.`
@@ -105,7 +107,6 @@
           ? `“${String(design.json.label)}” is saved and on.`
           : `“${String(design.json.label)}” is saved. It runs once it was tried as it is.`,
     );
-    if (isNew) await goto(`${root}/${answer.value.id}`, { replaceState: true });
   }
 
   async function remove() {

@@ -43,16 +43,19 @@
     ),
   });
   // A model that is read anew does not begin the design anew: it is another one only for another form.
+  let begun: FormDesign | null = null;
   const design = $derived.by(() => {
     const [now, forWhom, from] = [id, audience, copied] as const;
     return untrack(() => {
+      // Saved for the first time it has another address, and is the same.
+      if (now !== null && begun?.id === now) return begun;
       const form = formsOf(table).find((one) => one.id === now);
-      const begun = form
+      const start = form
         ? formJson(model, table, form).form
         : from
           ? copyOf(formJson(model, table, from).form)
           : emptyDesign(forWhom);
-      return new FormDesign(begun, now, () => ({ model, table, path }));
+      return (begun = new FormDesign(start, now, () => ({ model, table, path })));
     });
   });
   const addresses = new FormAddresses(() => `${path}/${id}/addresses`, notices);
@@ -77,7 +80,7 @@
     if (!answer.ok) return notices.refused(answer.problem);
     notices.done(`“${design.json.label}” is saved.`);
     await renewed('loom:model');
-    if (id === null) await goto(`${root}/${answer.value.id}`, { replaceState: true });
+    if (id === null) await goto(`${root}/${answer.value.id}`, { replaceState: true, keepFocus: true, noScroll: true });
   }
 
   async function takeAway() {
