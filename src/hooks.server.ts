@@ -4,7 +4,7 @@ import { readSeeAs, seeAsCookie } from '$server/access/seeAs';
 import { callerOf, recalledCaller } from '$server/access/signIn';
 import { countCall, noteCall } from '$server/access/tokenCalls';
 import { endJobs } from '$server/intake/inTurn';
-import { problem, problemResponse } from '$server/http/problem';
+import { problem, problemResponse, refusalOf } from '$server/http/problem';
 import { sharing } from '$server/http/shares';
 import { untilGone } from '$server/database/reading';
 import { log } from '$server/base/log';
@@ -168,6 +168,9 @@ function holdsNothingReadable({ url, params }: RequestEvent): boolean {
 export const handleError: HandleServerError = ({ error, event, status }) => {
   if (status === 404)
     return { message: 'There is nothing at this address.', fix: 'Go back to Home and choose from the list.' };
+  // A page says what is refused as the API does, such as that the server is busy: it is no fault.
+  const refused = refusalOf(error);
+  if (refused) return refused.problem;
   const incident = log.incident(error, { path: event.url.pathname });
   return {
     message: `Something went wrong on the server (${incident}).`,

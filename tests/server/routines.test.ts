@@ -617,6 +617,40 @@ describe('messages and calls', () => {
     });
     expect(JSON.stringify(answer.problem)).toContain('601 addresses; 500 is the most');
   });
+
+  test('very many recipients are asked about before anything is written, and bounded', async () => {
+    const to = (n: number) => Array.from({ length: n }, (_, at) => `p${at}@bees.example`).join(' ');
+    await routine('lots', {
+      ...writing,
+      label: 'Tell them',
+      where: '',
+      steps: [{ ...writing.steps[0], to: [{ formula: 'helpers' }] }],
+    });
+    const byHand = await routine('lots', {
+      label: 'By hand',
+      when: { on: 'button', inputs: [] },
+      steps: [{ ...writing.steps[0], to: [{ formula: 'helpers' }] }],
+    });
+    await place.write('lots', { update: [{ id: 1, values: { helpers: to(101) } }] });
+    const edit = (asks: boolean) =>
+      ask('PATCH', '/tables/lots/records', { records: [{ id: 1, values: { state: 'full' } }], ask: asks });
+    const { status, answer } = await edit(true);
+    expect([status, answer.sends, answer.reach]).toEqual([409, { count: 101, routines: ['Tell them'] }, []]);
+    expect(await rows('lots', 'state')).toEqual([[null]]);
+    expect(await outgoing()).toEqual([]);
+    const press = (asks: boolean) => ask('POST', `/routines/${byHand}/run`, { records: [1], ask: asks });
+    expect((await press(true)).answer.sends).toEqual({ count: 101, routines: ['By hand'] });
+    expect([(await edit(false)).status, (await press(false)).status]).toEqual([200, 200]);
+    expect((await outgoing()).map(({ what }) => (what as unknown as { to: string[] }).to.length)).toEqual([101, 101]);
+    // One edit that would write to more than a hundred thousand is refused, asked or not.
+    const lots = Array.from({ length: 210 }, (_, n) => ({ code: `M${n}`, helpers: to(480) }));
+    const records = (await place.insert('lots', ...lots)).map(({ id }) => ({ id, values: { state: 'full' } }));
+    const refused = await ask('PATCH', '/tables/lots/records', { records });
+    expect([refused.status, refused.answer.detail]).toEqual([
+      422,
+      'This would write to 100,800 recipients; 100,000 is the most.',
+    ]);
+  });
 });
 
 describe('by the clock', () => {

@@ -20,9 +20,11 @@ const prefers = ({ request }: Pick<RequestEvent, 'request'>): { readonly minimal
 
 const values = Joi.object().unknown(true).required();
 
-const ask = Joi.boolean()
+export const ask = Joi.boolean()
   .default(false)
-  .description('refuse with counts, in `reach`, where more than 20,000 records would be calculated anew');
+  .description(
+    'refuse with counts, in `reach`, where more than 20,000 records would be calculated anew; in `sends`, where routines would write to more than 100 recipients',
+  );
 
 export const postRecords = workspaceEndpoint({
   method: 'POST',

@@ -17,6 +17,7 @@ import {
   saveTablePart,
 } from '../structure/tableParts';
 import { partFrom } from './changes/parts';
+import { ask } from './recordWrites';
 import { numberAt } from './workspaces';
 import { routineSchema } from './views/routineSchema';
 
@@ -123,11 +124,12 @@ export const postRun = workspaceEndpoint({
   body: Joi.object({
     records: Joi.array().items(recordId).min(1).max(10_000).unique().required(),
     inputs,
+    ask,
   }),
   answers: '{batch, records}; the batch can be undone',
   answer: ({ pool, access, params, body }) => {
-    const { records, inputs: given = {} } = body as { records: number[]; inputs?: Written };
-    return runByHand(pool, access, params.id ?? '', records, given);
+    const { records, inputs: given = {}, ask: asks } = body as { records: number[]; inputs?: Written; ask: boolean };
+    return runByHand(pool, access, params.id ?? '', { records, inputs: given, ask: asks });
   },
 });
 

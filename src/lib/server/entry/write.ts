@@ -5,6 +5,7 @@ import { withWorkspace } from '../access/lock';
 import { acting, requireRight, tableAt, type WorkspaceAccess } from '../access/workspaceAccess';
 import { Refusal } from '../base/refusal';
 import { ReachesMany } from '../calculation/effects';
+import { SendsMany } from '../records/routines/outgoing';
 import type { BatchKind } from '../database/catalogue';
 import type { Client, Pool } from '../database/pool';
 import { progressOf } from '../database/progress';
@@ -21,7 +22,7 @@ import { requireWritable } from '../records/writeRights';
 import { editedFields, type RecordEdits } from './edits';
 import { addFreeOptions, settingOff } from './freeOptions';
 import { settle } from './settle';
-import { clashRefusal, placed, reachRefusal, SeveralProblems } from './writeRefusals';
+import { clashRefusal, placed, reachRefusal, sendsRefusal, SeveralProblems } from './writeRefusals';
 
 /** An entry from outside: what it is in the history, and what is to be looked at first in its transaction. */
 interface Admission {
@@ -86,6 +87,7 @@ export async function writeRecords(
     );
   } catch (error) {
     if (error instanceof RulesBroken) throw refuseAll(placed(error, tableAt(access, name), edits));
+    if (error instanceof SendsMany) throw sendsRefusal(error);
     if (error instanceof ReachesMany) throw await reachRefusal(pool, access, tableAt(access, name), edits);
     if (error instanceof VersionClash) throw clashRefusal(access, error, edits);
     throw constraintRefusal(access, error) ?? error;

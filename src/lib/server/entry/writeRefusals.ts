@@ -7,6 +7,7 @@ import type { Pool } from '../database/pool';
 import { valueOut } from '../query/recordJson';
 import type { RulesBroken } from '../records/holdRules';
 import { refuseAll, type DraftProblem } from '../records/draftChecks';
+import type { SendsMany } from '../records/routines/outgoing';
 import type { VersionClash } from '../records/updateRecords';
 import { editedFields, type RecordEdits } from './edits';
 
@@ -58,6 +59,16 @@ export async function reachRefusal(
       })),
     },
   });
+}
+
+/** Says how much would be sent, for the person to choose. */
+export function sendsRefusal({ count, routines }: SendsMany): Refusal {
+  const refusal = refuse(
+    409,
+    `${routines.join(', ')} would write to ${count.toLocaleString('en')} recipients.`,
+    'Send it again without “ask” to do it.',
+  );
+  return Object.assign(refusal, { details: { reach: [], sends: { count, routines } } });
 }
 
 /** 409 with what stands now and what was to be written, field by field. */

@@ -16,9 +16,11 @@ import { notHere, Refusal, refuse } from '../base/refusal';
 import { sql } from '../base/sql';
 import type { Client, Pool } from '../database/pool';
 import { settingOff } from '../entry/freeOptions';
+import { sendsRefusal } from '../entry/writeRefusals';
 import { readByIds } from '../query/read';
 import { applyRuns } from '../records/routines/applyRuns';
 import { isReady, keptOf, mostFailures, routineHash } from '../records/routines/keeping';
+import { SendsMany } from '../records/routines/outgoing';
 import { tryRoutine } from '../records/routines/runRoutines';
 import { numberingsOf } from '../sql/sequences';
 
@@ -199,11 +201,14 @@ export async function runByHand(
   pool: Pool,
   access: WorkspaceAccess,
   id: string,
-  records: readonly number[],
-  inputs: Written,
+  {
+    records,
+    inputs,
+    ask = false,
+  }: { readonly records: readonly number[]; readonly inputs: Written; readonly ask?: boolean },
 ): Promise<{ readonly batch: number | null; readonly records: number }> {
   requireRight(access, 'write');
-  return settingOff(pool, access, () =>
+  const done = settingOff(pool, access, () =>
     withWorkspace(pool, access, 'exclusive', async (client, now) => {
       const { routine, table } = found(now, id);
       // Of a table that they do not see nobody is told that it has a routine.
@@ -217,11 +222,14 @@ export async function runByHand(
       const ids = shown.map((record) => record.id);
       const asked = askedOf(routine, inputs);
       const title = `${routine.label}: by hand for ${counted(ids.length, 'record')} of ${table.label}`;
-      const writing = { client, access: now, exclusive: true };
+      const writing = { client, access: now, exclusive: true, ask };
       const { batch, ran } = await applyRuns(writing, [{ routine, table, ids, asked }], { kind: 'edit', title });
       return { batch, records: ran.runs[0]?.records ?? 0 };
     }),
   );
+  return done.catch((error: unknown) => {
+    throw error instanceof SendsMany ? sendsRefusal(error) : error;
+  });
 }
 
 /** Refuses a routine that is off, held, paused or untried. */

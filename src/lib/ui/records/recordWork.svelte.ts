@@ -33,9 +33,16 @@ export interface Clash {
 }
 
 /** A write that waits for an answer, as very much would be calculated anew. */
+/** To how many routines would write, for which one asks first. */
+export interface Sends {
+  readonly count: number;
+  readonly routines: readonly string[];
+}
+
 export interface Reach {
   readonly what: string;
   readonly tables: readonly { readonly table: string; readonly label: string; readonly count: number }[];
+  readonly sends: Sends | null;
   readonly go: () => Promise<unknown>;
 }
 
@@ -173,8 +180,10 @@ export class RecordWork {
 
   /** What a refused write asks or says; `again` is the same write without the question. */
   private refused(problem: Refused, what: string, again: () => Promise<unknown>): void {
-    if (Array.isArray(problem.reach)) this.reach = { what, tables: problem.reach as Reach['tables'], go: again };
-    else this.notices.refused(problem);
+    if (Array.isArray(problem.reach)) {
+      const { reach, sends = null } = problem as Refused & { reach: Reach['tables']; sends?: Sends };
+      this.reach = { what, tables: reach, sends, go: again };
+    } else this.notices.refused(problem);
   }
 
   async edit(

@@ -26,6 +26,9 @@
     <form onsubmit={(event) => void go(event)}>
       <h2 id="run-asked">{asked.button.label}</h2>
       <p>for {counted(asked.records.length, 'record')}</p>
+      {#if asked.sends}<p role="alert">
+          It would write to <b>{counted(asked.sends.count, 'recipient')}</b>. What is sent cannot be undone.
+        </p>{/if}
       <InputsAsked
         {workspace}
         {model}
@@ -34,7 +37,9 @@
         onchange={(next) => (values = next)}
       />
       <div class="steps">
-        <Button kind="main" type="submit" disabled={runs.busy}>{runs.busy ? 'Running …' : 'Run it'}</Button>
+        <Button kind="main" type="submit" disabled={runs.busy}
+          >{runs.busy ? 'Running …' : asked.sends ? 'Run it and send' : 'Run it'}</Button
+        >
         <Button onclick={() => (runs.asked = null)}>Cancel</Button>
       </div>
     </form>

@@ -6,6 +6,7 @@ import type { Model, Table } from '$core/types/model';
 import type { ButtonOut } from '$server/routines/routines';
 import { call, workspacePath } from '../api';
 import type { Notices } from '../frame/notices.svelte';
+import type { Sends } from '../records/recordWork.svelte';
 import { counted } from '../values/words';
 
 interface Where {
@@ -20,7 +21,11 @@ interface Where {
 export class RunByHand {
   all = $state.raw<readonly ButtonOut[]>([]);
   /** What is about to be run, and for which records. */
-  asked = $state.raw<{ readonly button: ButtonOut; readonly records: readonly number[] } | null>(null);
+  asked = $state.raw<{
+    readonly button: ButtonOut;
+    readonly records: readonly number[];
+    readonly sends?: Sends;
+  } | null>(null);
   busy = $state(false);
 
   constructor(
@@ -57,10 +62,21 @@ export class RunByHand {
     const { workspace } = this.where();
     this.busy = true;
     const path = workspacePath(workspace, `/routines/${button.id}/run`);
-    const answer = await call<{ batch: number | null; records: number }>('POST', path, { records, inputs }, true);
+    const answer = await call<{ batch: number | null; records: number }>(
+      'POST',
+      path,
+      {
+        records,
+        inputs,
+        ask: !this.asked?.sends,
+      },
+      true,
+    );
     this.busy = false;
     if (!answer.ok) {
-      this.notices.refused(answer.problem);
+      const { sends } = answer.problem as { sends?: Sends };
+      if (sends) this.asked = { button, records, sends };
+      else this.notices.refused(answer.problem);
       return false;
     }
     this.asked = null;

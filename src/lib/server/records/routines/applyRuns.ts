@@ -9,11 +9,11 @@ import type { SetOff } from './triggered';
 
 /** Runs routines that no edit set off: by hand, or by the clock; all that they write is one batch. */
 export async function applyRuns(
-  { client, access, exclusive }: Writing,
+  { client, access, exclusive, ask }: Writing,
   setOff: readonly SetOff[],
   info: BatchInfo,
 ): Promise<{ readonly batch: number | null; readonly ran: Ran }> {
-  const run: Following = { client, access, workspace: access.workspace, exclusive };
+  const run: Following = { client, access, workspace: access.workspace, exclusive, ask };
   const ran = await givingNumbersBack(run, () => runRoutines(run, setOff));
   if (ran.history.length === 0) {
     await keepRunsAlone(run, ran);

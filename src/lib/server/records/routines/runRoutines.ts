@@ -414,7 +414,10 @@ function whyNot(
 }
 
 /** Keeps what routines did that wrote nothing, and so is part of no step of History. */
-export async function keepRunsAlone(run: Pick<Following, 'client' | 'access'>, { runs, outgoing }: Ran): Promise<void> {
+export async function keepRunsAlone(
+  run: Pick<Following, 'client' | 'access' | 'ask'>,
+  { runs, outgoing }: Ran,
+): Promise<void> {
   if (runs.length > 0) await run.client.query(runsSql(runsValues(run.access, runs), raw('null::bigint'), empty));
   await keepOutgoing(run, null, outgoing);
 }

@@ -71,8 +71,7 @@
   {#if work.clash}<ClashQuestion {work} />{/if}
   {#if work.reach}
     <ReachQuestion
-      what={work.reach.what}
-      reach={work.reach.tables}
+      reach={work.reach}
       work={work.watched.current}
       busy={work.going}
       ongo={() => void work.go()}
