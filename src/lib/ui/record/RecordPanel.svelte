@@ -88,12 +88,13 @@
     display: grid;
     grid-template-columns: 120px minmax(0, 1fr);
     gap: 8px;
-    align-items: baseline;
+    align-items: start;
     padding: 3px 8px;
     margin: 0 -8px;
     border-bottom: 1px solid var(--line);
   }
   dt {
+    padding-top: 2px;
     color: var(--ink-soft);
     font-size: 13px;
   }

@@ -18,7 +18,7 @@ export const sendingTask = 'send';
 /** To so many recipients an edit writes, with its calls: who means to write to more does it in parts. */
 const mostAtOnce = 100_000;
 /** More recipients and calls are asked about first, where somebody waits: what is sent cannot be undone. */
-export const mostUnasked = 100;
+const mostUnasked = 100;
 /** So often it is tried: with pauses that grow up to six hours about a day. */
 const mostTries = 14;
 

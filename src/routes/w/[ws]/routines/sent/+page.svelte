@@ -38,7 +38,12 @@
     await list.read(path);
   }
   const whatWords = ({ what }: OutgoingOut) =>
-    what.kind === 'message' ? `Message to ${what.to.join(', ')}: “${what.subject}”` : `Call of ${what.address}`;
+    what.kind === 'message' ? `Message to ${recipients(what.to)}: “${what.subject}”` : `Call of ${what.address}`;
+  const mostNamed = 3;
+  const recipients = (to: readonly string[]) =>
+    to.length > mostNamed + 1
+      ? `${to.slice(0, mostNamed).join(', ')} and ${(to.length - mostNamed).toLocaleString()} more`
+      : to.join(', ');
   const labelOf = (key: string | null) => ownTables(data.model).find((table) => table.key === key)?.label ?? '';
   const stateWords = { waiting: 'waiting', sent: 'sent', failed: 'failed' } as const;
 </script>
@@ -84,6 +89,7 @@
           {:else}<span></span>{/if}
           <details>
             <summary>what is sent</summary>
+            {#if one.what.kind === 'message'}<p class="soft">to {one.what.to.join(', ')}</p>{/if}
             <pre>{one.what.kind === 'message' ? one.what.text : one.what.body}</pre>
           </details>
         </li>

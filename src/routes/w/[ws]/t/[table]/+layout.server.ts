@@ -8,7 +8,7 @@ export const load = async (event) => {
   event.depends('loom:model');
   const { model } = await event.parent();
   const table = tableNamed(model, event.params.table);
-  if (!table) error(404, { message: 'There is no such table here.', fix: 'Choose one from the rail.' });
+  if (!table) error(404, { message: 'There is no such table here.', fix: 'Go back to Home and choose from the list.' });
   const views = await readForPage(event, 'see', async (access) => {
     await noteVisit(event.locals.pool, access, table);
     return viewsOf(event.locals.pool, access, table);
