@@ -1,3 +1,4 @@
+import { once } from 'node:events';
 import { setTimeout as wait } from 'node:timers/promises';
 import { run, type Runner } from 'graphile-worker';
 import type { Outgoing } from '$core/routines/log';
@@ -75,12 +76,14 @@ export const freeLost = (pool: Pool): Promise<unknown> =>
 
 /** What sends until it is stopped. */
 export interface Sending {
-  /** Ends once what is being sent is over. */
+  /** Ends once what is being sent is over, or has had its time. */
   readonly stop: () => Promise<void>;
 }
 
 /** A queue that ended by itself, as its database went away, begins again after so long, in milliseconds. */
 const pauseBeforeNext = 2_000;
+/** So long what is being sent is waited for as it stops, in milliseconds. */
+const leaving = 5_000;
 
 const beginQueue = (pool: Pool, queue: Pool): Promise<Runner> =>
   run({
@@ -107,18 +110,32 @@ const beginQueue = (pool: Pool, queue: Pool): Promise<Runner> =>
   });
 
 /**
+ * Until a queue has ended or `signal` says so. Where it could not tell that jobs are over it ends by itself, but what it
+ * promises can stay open for ever: graphile-worker counts its batches wrong from then on.
+ */
+async function over({ promise, events }: Runner, signal: AbortSignal): Promise<void> {
+  const lost = once(events, 'pool:fatalError', { signal });
+  await Promise.race([promise, lost]).catch((error: unknown) => signal.aborted || log.incident(error));
+}
+
+/** Takes no further job, and waits for what is being sent; what ended by itself may never answer. */
+const ended = (runner: Runner | null): Promise<unknown> =>
+  Promise.race([runner?.stop().catch(() => undefined), wait(leaving, undefined, { ref: false })]);
+
+/**
  * Sends what routines put in the queue, for as long as the process runs; a queue whose database went away begins again.
  * Any number of processes may do so at once. `queue`: `queueConnections` for nothing else.
  */
 export async function beginSending(pool: Pool, queue: Pool): Promise<Sending> {
-  let runner: Runner | null = await beginQueue(pool, queue);
   const stopping = new AbortController();
   const { signal } = stopping;
-  const watching = (async () => {
+  let runner: Runner | null = await beginQueue(pool, queue);
+  const going = (async () => {
     while (!signal.aborted) {
-      await runner?.promise.catch((error: unknown) => log.incident(error));
-      if (signal.aborted) return;
+      if (runner) await over(runner, signal);
+      if (signal.aborted) break;
       log.warn('the queue of jobs ended; it begins again');
+      void ended(runner);
       await wait(pauseBeforeNext, undefined, { signal }).catch(() => undefined);
       if (signal.aborted) return;
       runner = await beginQueue(pool, queue).catch((error: unknown) => {
@@ -126,13 +143,12 @@ export async function beginSending(pool: Pool, queue: Pool): Promise<Sending> {
         return null;
       });
     }
+    await ended(runner);
   })();
   return {
     stop: async () => {
       stopping.abort();
-      // It may be over already.
-      await runner?.stop().catch(() => undefined);
-      await watching;
+      await going;
     },
   };
 }
