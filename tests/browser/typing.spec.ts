@@ -295,6 +295,59 @@ test.describe('records typed one after the other', () => {
       await expect(page.getByRole('link', { name: /^First/ })).toHaveCount(1);
     });
 
+  test('what an edit asks is asked wherever records are edited: in a grid, a list beside, a record beside', async ({
+    browser,
+  }) => {
+    const page = await signIn(browser, 'ida');
+    const key = fresh('asked');
+    await shop(page, key);
+    const path = `/api/workspaces/${key}/tables`;
+    const window = { id: 4, title: 'Window' };
+    await api(page, 'POST', `${path}/items/records`, {
+      records: [{ values: { name: 'Saw', price: 1, shelf: window } }],
+    });
+    const all = Array.from({ length: 101 }, (_, n) => `m${n}@alderfold.example`).join(' ');
+    const steps = [{ do: 'write', to: [{ formula: `'${all}'` }], subject: 'Changed', text: 'Look.' }];
+    for (const [table, field, record] of [
+      ['items', 'price', 1],
+      ['shelves', 'name', 4],
+    ] as const) {
+      const routine = { label: `Tell of ${table}`, on: true, when: { on: 'changed', fields: [field] }, steps };
+      const { id } = await api<{ id: string }>(page, 'POST', `${path}/${table}/routines`, { routine });
+      await api(page, 'POST', `${path}/${table}/routines/try`, { routine: id, record });
+    }
+    const question = (of: string) => page.getByRole('alert').filter({ hasText: `“Tell of ${of}” would write to 101` });
+    const retype = async (text: string) => {
+      await page.keyboard.type(text);
+      await page.keyboard.press('Enter');
+    };
+    const price = page.getByRole('row').filter({ hasText: 'Saw' }).getByRole('gridcell', { name: /\.00$/ });
+    for (const [at, address, to] of [
+      ['the grid', 't/items', '2'],
+      ['a list', 't/shelves/r/4', '3'],
+    ] as const) {
+      await page.goto(`/w/${key}/${address}`);
+      await price.click();
+      await retype(to);
+      await question('items').getByRole('button', { name: 'Change it and send' }).click();
+      await expect(price, at).toHaveText(`${to}.00`);
+    }
+    await page.goto(`/w/${key}/t/items`);
+    await page.getByRole('row').filter({ hasText: 'Saw' }).getByRole('gridcell').nth(3).click();
+    await page.keyboard.press('Alt+Enter');
+    const panel = page.getByRole('complementary', { name: /Record of/ });
+    await panel.getByRole('button', { name: 'Change Name' }).click();
+    await page.keyboard.press('Control+a');
+    await retype('Door');
+    await question('shelves').getByRole('button', { name: 'Leave it as it was' }).click();
+    await expect(panel.getByRole('heading', { name: 'Window' })).toBeVisible();
+    await panel.getByRole('button', { name: 'Change Name' }).click();
+    await page.keyboard.press('Control+a');
+    await retype('Door');
+    await question('shelves').getByRole('button', { name: 'Change it and send' }).click();
+    await expect(panel.getByRole('heading', { name: 'Door' })).toBeVisible();
+  });
+
   test('what is half typed stays as it is when the structure or its record changes meanwhile', async ({ browser }) => {
     const page = await signIn(browser, 'ida');
     const key = fresh('half');

@@ -360,6 +360,28 @@ describe('by hand', () => {
     expect(await rows('jars', 'mark')).toEqual([]);
     expect(await rows('lots', 'season')).toEqual([[null], [null], [null]]);
   });
+
+  test('by hand it is done also where very much is calculated anew; only what is sent is asked about', async () => {
+    await place.change({
+      do: 'addField',
+      table: 'lots',
+      field: { label: 'Of', type: 'formula', formula: 'season.name' },
+    });
+    const [one] = await place.insert('seasons', { name: '2025', kg: 1 });
+    const lots = Array.from({ length: 20_100 }, (_, n) => ({ code: `M${n}`, season: one!.id }));
+    await place.insert('lots', ...lots.slice(0, 10_000));
+    await place.insert('lots', ...lots.slice(10_000, 20_000));
+    await place.insert('lots', ...lots.slice(20_000));
+    const id = await routine('seasons', {
+      when: { on: 'button', inputs: [] },
+      steps: [{ do: 'set', fields: [{ field: 'name', formula: "name || ' b'" }] }],
+    });
+    const { status } = await ask('POST', `/routines/${id}/run`, { records: [one!.id], ask: true });
+    expect(status).toBe(200);
+    expect((await ask('GET', "/tables/lots/records?limit=1&filter=code = 'M20000'")).answer.items).toMatchObject([
+      { values: { of: '2025 b' } },
+    ]);
+  }, 60_000);
 });
 
 describe('what goes wrong', () => {

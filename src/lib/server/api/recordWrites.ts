@@ -23,7 +23,8 @@ const values = Joi.object().unknown(true).required();
 export const ask = Joi.boolean()
   .default(false)
   .description(
-    'refuse with counts, in `reach`, where more than 20,000 records would be calculated anew; in `sends`, where routines would write to more than 100 recipients',
+    'refuse with counts: in `reach`, where more than 20,000 records would be calculated anew; ' +
+      'in `sends`, where routines would write to more than 100 recipients',
   );
 
 export const postRecords = workspaceEndpoint({

@@ -38,6 +38,7 @@
   {mayEdit}
   {panel}
   {back}
+  asks
   pageOf={(id) => recordAddress(workspace, table, id)}
   onpanel={(next) => (panel = next)}
   {onclose}

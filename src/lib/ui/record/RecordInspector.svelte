@@ -25,6 +25,7 @@
   import RecordPanel from './RecordPanel.svelte';
   import type { RecordSet } from '../records/recordSet.svelte';
   import type { RecordWork } from '../records/recordWork.svelte';
+  import WorkQuestions from '../records/WorkQuestions.svelte';
   import RunButtons from '../routines/RunButtons.svelte';
   import RemovalPanel from './RemovalPanel.svelte';
   import TracePanel from './TracePanel.svelte';
@@ -41,6 +42,7 @@
     mayEdit,
     panel,
     back = null,
+    asks = false,
     Linked,
     pageOf,
     onpanel,
@@ -56,6 +58,8 @@
     panel: RecordPanelShown;
     /** The way back to what was beside before. */
     back?: { readonly label: string; readonly go: () => void } | null;
+    /** What its edits ask is asked here: what it stands beside edits other records. */
+    asks?: boolean;
     /** Shows a record of another table here, in an inspector of its own. */
     Linked: Component<LinkedShown>;
     /** The address of a record's own page. */
@@ -82,7 +86,10 @@
   }
 
   async function remove(ids: readonly number[]) {
-    onclose();
+    const [id] = ids;
+    // What is asked about it here is answered here.
+    if (asks && id !== undefined) onpanel({ kind: 'record', id });
+    else onclose();
     if (await work.remove(ids)) onremoved();
   }
 
@@ -154,6 +161,7 @@
       {#if back}<button onclick={back.go}>← {back.label}</button>{/if}
       <a href={pageOf(one.id)}>Open full page</a>
     </p>
+    {#if asks}<WorkQuestions {work} />{/if}
     {#if mayEdit}<RunButtons {workspace} {model} {table} record={one.id} />{/if}
     <RecordPanel
       {workspace}

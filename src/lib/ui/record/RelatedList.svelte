@@ -15,6 +15,7 @@
   import RecordGrid from '../grid/RecordGrid.svelte';
   import { RecordSet, type ShownRecord } from '../records/recordSet.svelte';
   import { SteadySet } from '../records/steadySet.svelte';
+  import WorkQuestions from '../records/WorkQuestions.svelte';
   import { RecordWork } from '../records/recordWork.svelte';
 
   /**
@@ -113,6 +114,7 @@
     </p>
   {:else}
     {#if printing}<PrintedList {model} {set} {columns} />{/if}
+    <WorkQuestions {work} />
     <div class="holder" style:height="{rows * rowHeights[1] + 14}px">
       <RecordGrid
         {workspace}

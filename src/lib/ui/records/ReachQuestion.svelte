@@ -1,52 +1,40 @@
 <script lang="ts">
-  import type { Work } from '$server/database/progress';
   import Button from '../controls/Button.svelte';
   import WorkGoing from '../structure/WorkGoing.svelte';
-  import type { Reach } from './recordWork.svelte';
   import { counted } from '../values/words';
+  import type { RecordWork } from './recordWork.svelte';
 
   /**
    * Asked before an edit of which very much is calculated anew, or sent: how much, and of what; then how far it is.
    */
-  const {
-    reach,
-    work,
-    busy,
-    ongo,
-    onleave,
-    onstop,
-  }: {
-    reach: Pick<Reach, 'what' | 'tables' | 'sends'>;
-    work: Work | null;
-    busy: boolean;
-    ongo: () => void;
-    onleave: () => void;
-    onstop: () => void;
-  } = $props();
-  const { what, tables, sends } = $derived(reach);
-  const total = $derived(tables.reduce((sum, { count }) => sum + count, 0));
+  const { work }: { work: RecordWork } = $props();
 </script>
 
-<div class="reach" role="alert">
-  <p>
-    <b>{what}</b>
-    {#if sends}
-      {sends.routines.map((one) => `“${one}”`).join(', ')} would write to {counted(sends.count, 'recipient')}. What is
-      sent cannot be undone.
+{#if work.reach}
+  {@const { what, tables, sends } = work.reach}
+  {@const total = tables.reduce((sum, { count }) => sum + count, 0)}
+  <div class="reach" role="alert">
+    <p>
+      <b>{what}</b>
+      {#if sends}
+        {sends.routines.map((one) => `“${one}”`).join(', ')} would write to {counted(sends.count, 'recipient')}. What is
+        sent cannot be undone.
+      {:else}
+        Up to {counted(total, 'record')} would be calculated anew: {tables
+          .map(({ label, count }) => `${count.toLocaleString()} of ${label}`)
+          .join(', ')}. Others wait until it is done.
+      {/if}
+    </p>
+    {#if work.watched.current}<WorkGoing work={work.watched.current} onstop={() => void work.watched.stop()} />
+    {:else if work.going}<p role="status">Writing and calculating …</p>
     {:else}
-      Up to {counted(total, 'record')} would be calculated anew: {tables
-        .map(({ label, count }) => `${count.toLocaleString()} of ${label}`)
-        .join(', ')}. Others wait until it is done.
+      <Button kind="main" onclick={() => void work.go()}
+        >{sends ? 'Change it and send' : 'Change it and calculate'}</Button
+      >
+      <Button onclick={() => (work.reach = null)}>Leave it as it was</Button>
     {/if}
-  </p>
-  {#if work}<WorkGoing {work} {onstop} />
-  {:else if busy}<p role="status">Writing and calculating …</p>
-  {:else}
-    <Button kind="main" onclick={ongo}>{sends ? 'Change it and send' : 'Change it and calculate'}</Button><Button
-      onclick={onleave}>Leave it as it was</Button
-    >
-  {/if}
-</div>
+  </div>
+{/if}
 
 <style>
   .reach {

@@ -32,13 +32,13 @@ export interface Clash {
   readonly fields: readonly { readonly field: string; readonly theirs: unknown; readonly yours: unknown }[];
 }
 
-/** A write that waits for an answer, as very much would be calculated anew. */
 /** To how many routines would write, for which one asks first. */
 export interface Sends {
   readonly count: number;
   readonly routines: readonly string[];
 }
 
+/** A write that waits for an answer, as very much would be calculated anew, or sent. */
 export interface Reach {
   readonly what: string;
   readonly tables: readonly { readonly table: string; readonly label: string; readonly count: number }[];

@@ -1,7 +1,7 @@
 import { untrack } from 'svelte';
 import type { RecordSet } from './recordSet.svelte';
 
-/** Sets of the same records in the same order: what differs is the fields that are read of them, or what they look like. */
+/** Whether two sets have the same records in the same order, and at most other fields of them. */
 const isSameOrder = (one: RecordSet, other: RecordSet): boolean =>
   one.workspace === other.workspace &&
   one.table === other.table &&

@@ -13,14 +13,16 @@ export async function applyRuns(
   setOff: readonly SetOff[],
   info: BatchInfo,
 ): Promise<{ readonly batch: number | null; readonly ran: Ran }> {
-  const run: Following = { client, access, workspace: access.workspace, exclusive, ask };
+  const run: Following = { client, access, workspace: access.workspace, exclusive };
+  // It stands alone: what it calculates is not asked about, what it sends is.
+  const sending = { client, access, ask };
   const ran = await givingNumbersBack(run, () => runRoutines(run, setOff));
   if (ran.history.length === 0) {
-    await keepRunsAlone(run, ran);
+    await keepRunsAlone(sending, ran);
     return { batch: null, ran };
   }
   const tables = [...ran.touched, ...tablesFrom(access.workspace.model, ran.changed)].map(({ id }) => id);
   const { batch } = await recordBatch({ client, access }, { ...info, runs: ran.runs }, ran.history, tables);
-  await keepOutgoing(run, batch, ran.outgoing);
+  await keepOutgoing(sending, batch, ran.outgoing);
   return { batch, ran };
 }

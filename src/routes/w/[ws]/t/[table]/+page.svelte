@@ -21,7 +21,6 @@
   import CalendarAddress from '$ui/calendar/CalendarAddress.svelte';
   import CalendarView from '$ui/calendar/CalendarView.svelte';
   import Cards from '$ui/cards/Cards.svelte';
-  import ClashQuestion from '$ui/records/ClashQuestion.svelte';
   import LinkedRecord from '$ui/record/LinkedRecord.svelte';
   import RecordInspector, { type RecordPanelShown } from '$ui/record/RecordInspector.svelte';
   import { recordAddress, type RecordName } from '$ui/record/linked';
@@ -31,7 +30,7 @@
   import { SteadySet } from '$ui/records/steadySet.svelte';
   import { RecordSet, type ShownRecord } from '$ui/records/recordSet.svelte';
   import { RecordWork } from '$ui/records/recordWork.svelte';
-  import ReachQuestion from '$ui/records/ReachQuestion.svelte';
+  import WorkQuestions from '$ui/records/WorkQuestions.svelte';
   import { ShownView } from '$ui/view/shownView.svelte';
   import { askedTotals, groupParts, totalText, ViewTotals } from '$ui/view/totals.svelte';
   import TableSearch from '$ui/view/TableSearch.svelte';
@@ -400,17 +399,7 @@
       oncolumn={changeColumn}
     />
   </div>
-  {#if work.clash}<ClashQuestion {work} />{/if}
-  {#if work.reach}
-    <ReachQuestion
-      reach={work.reach}
-      work={work.watched.current}
-      busy={work.going}
-      ongo={() => void work.go()}
-      onleave={() => (work.reach = null)}
-      onstop={() => void work.watched.stop()}
-    />
-  {/if}
+  <WorkQuestions {work} />
   {#if totals.answer?.cut && group}
     <p class="cut">There are more groups than can be shown: group by a coarser step, or set a filter.</p>
   {/if}

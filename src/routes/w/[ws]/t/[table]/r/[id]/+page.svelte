@@ -6,8 +6,7 @@
   import { tablesRead } from '$core/query/tablesRead';
   import Button from '$ui/controls/Button.svelte';
   import { useFrame } from '$ui/frame/context';
-  import ClashQuestion from '$ui/records/ClashQuestion.svelte';
-  import ReachQuestion from '$ui/records/ReachQuestion.svelte';
+  import WorkQuestions from '$ui/records/WorkQuestions.svelte';
   import LinkedRecord from '$ui/record/LinkedRecord.svelte';
   import RecordInspector, { type RecordPanelShown } from '$ui/record/RecordInspector.svelte';
   import RecordPlace from '$ui/record/RecordPlace.svelte';
@@ -68,17 +67,7 @@
 
 <TableStage {table} side="records">
   {#snippet head()}<Button kind="quiet" href={list}>Back to {shown.held.view.label}</Button>{/snippet}
-  {#if work.clash}<ClashQuestion {work} />{/if}
-  {#if work.reach}
-    <ReachQuestion
-      reach={work.reach}
-      work={work.watched.current}
-      busy={work.going}
-      ongo={() => void work.go()}
-      onleave={() => (work.reach = null)}
-      onstop={() => void work.watched.stop()}
-    />
-  {/if}
+  <WorkQuestions {work} />
   <RecordPlace
     {workspace}
     model={data.model}
