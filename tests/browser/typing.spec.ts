@@ -254,10 +254,21 @@ test.describe('records typed one after the other', () => {
   for (const [what, address, name, begin] of [
     ['forms', 't/items/forms/new?for=inside', 'Name, which is its heading', async () => undefined],
     [
+      'forms',
+      't/items/forms/new?from=',
+      'Name, which is its heading',
+      async (page: Page, key: string) => {
+        const path = `/api/workspaces/${key}/tables/items/forms`;
+        const form = { label: 'Zero', audience: 'inside', sections: [{ items: [{ field: 'name' }] }] };
+        const { id } = await api<{ id: string }>(page, 'POST', path, { form });
+        await page.goto(`/w/${key}/t/items/forms/new?for=inside&from=${id}`);
+      },
+    ],
+    [
       'routines',
       'routines/new?table=items',
       'Name of the routine',
-      async (page: Page) => {
+      async (page: Page, _key: string) => {
         await page.getByLabel('Add a step').selectOption({ label: 'Set fields' });
         await page.getByLabel('Fields to set: one more field').selectOption({ label: 'Price' });
         await page.getByRole('combobox', { name: 'Price', exact: true }).selectOption({ label: 'this value:' });
@@ -266,14 +277,22 @@ test.describe('records typed one after the other', () => {
       },
     ],
   ] as const)
-    test(`what is typed while one of ${what} is saved stays, and it is saved once`, async ({ browser }) => {
+    test(`what is typed while one of ${what} is saved stays (${address}), and it is saved once`, async ({
+      browser,
+    }) => {
       const page = await signIn(browser, 'ida');
       const key = fresh(what);
       await shop(page, key);
       await page.goto(`/w/${key}/${address}`);
-      await begin(page);
+      await begin(page, key);
+      // Somebody changes the structure meanwhile.
+      const renewed = page.waitForResponse(/__data\.json/);
+      await page.getByLabel(name).fill('Fir');
+      await change(page, key, { do: 'addField', table: 'items', field: { label: 'Extra', type: 'text' } });
+      await renewed;
+      await page.waitForTimeout(300);
+      await expect(page.getByLabel(name)).toHaveValue('Fir');
       await page.route(new RegExp(`/${what}(/p\\w+)?$`), async (route) => {
-        if (route.request().method() === 'GET') return route.continue();
         await new Promise((resolve) => setTimeout(resolve, 700));
         await route.continue();
       });
@@ -294,6 +313,44 @@ test.describe('records typed one after the other', () => {
       await page.goto(`/w/${key}/${what === 'forms' ? 't/items/forms' : 'routines'}`);
       await expect(page.getByRole('link', { name: /^First/ })).toHaveCount(1);
     });
+
+  test('Ctrl+Z takes back what was typed last, however soon it is pressed', async ({ browser }) => {
+    const page = await signIn(browser, 'ida');
+    const key = fresh('undone');
+    await shop(page, key);
+    const path = `/api/workspaces/${key}/tables/items/records`;
+    for (const name of ['Saw', 'Axe']) await api(page, 'POST', path, { records: [{ values: { name, price: 1 } }] });
+    await page.goto(`/w/${key}/t/items`);
+    const price = page.getByRole('row').filter({ hasText: 'Saw' }).getByRole('gridcell').nth(1);
+    await price.click();
+    // Each write takes a while to get there.
+    await page.route(new RegExp(`${path}$`), async (route) => {
+      await new Promise((resolve) => setTimeout(resolve, 600));
+      await route.continue();
+    });
+    for (const text of ['2', '3']) {
+      await page.keyboard.type(text);
+      await page.keyboard.press('Enter');
+      await page.keyboard.press('ArrowUp');
+    }
+    await page.keyboard.press('Control+z');
+    await expect(price).toHaveText('2.00');
+    await page.keyboard.press('Control+z');
+    await page.keyboard.press('Control+y');
+    await page.keyboard.press('Control+y');
+    await page.keyboard.press('Control+z');
+    await expect.poll(() => items(page, key)).toMatchObject([{ price: 2 }, { price: 1 }]);
+    await page.keyboard.press('Control+End');
+    await page.keyboard.press('Home');
+    for (const name of ['File', 'Plane']) {
+      await page.keyboard.type(name);
+      await page.keyboard.press('Enter');
+    }
+    await page.keyboard.press('Escape');
+    await page.keyboard.press('Control+z');
+    await expect(page.getByText('Undone', { exact: false }).first()).toBeVisible();
+    await expect.poll(async () => (await items(page, key)).map(({ name }) => name)).toEqual(['Saw', 'Axe', 'File']);
+  });
 
   test('what an edit asks is asked wherever records are edited: in a grid, a list beside, a record beside', async ({
     browser,

@@ -26,6 +26,8 @@ export class PendingRecords {
   private all = $state.raw<readonly PendingRecord[]>([]);
   private readonly storage: KeptList<PendingRecord>;
   private sending = false;
+  /** Over once nothing more is on its way. */
+  sent: Promise<void> = Promise.resolve();
   private timer: ReturnType<typeof setTimeout> | undefined;
 
   constructor(
@@ -38,7 +40,7 @@ export class PendingRecords {
     // On the server nobody has typed anything.
     if (typeof localStorage === 'undefined') return;
     this.all = this.storage.read();
-    if (this.all.length > 0) void this.send();
+    if (this.all.length > 0) this.send();
   }
 
   /** Those of one table, by its identity, in the order they were typed. */
@@ -48,7 +50,7 @@ export class PendingRecords {
 
   add(table: string, path: string, values: Readonly<Record<string, unknown>>): void {
     this.keep([...this.all, { key: crypto.randomUUID(), table, path, values, problem: null }]);
-    void this.send();
+    this.send();
   }
 
   /**
@@ -62,7 +64,7 @@ export class PendingRecords {
           : one,
       ),
     );
-    void this.send();
+    this.send();
   }
 
   remove(key: string): void {
@@ -79,9 +81,13 @@ export class PendingRecords {
   }
 
   /** One after the other, so that they are numbered in the order they were typed. */
-  private async send(): Promise<void> {
+  private send(): void {
     if (this.sending) return;
     this.sending = true;
+    this.sent = this.sendAll();
+  }
+
+  private async sendAll(): Promise<void> {
     clearTimeout(this.timer);
     for (;;) {
       const next = this.all.find(({ problem }) => problem === null);
@@ -94,7 +100,7 @@ export class PendingRecords {
       const answer = await this.make({ ...next, values }, () => this.remove(next.key));
       if (answer.ok) continue;
       if (isLost(answer.problem)) {
-        this.timer = setTimeout(() => void this.send(), triedEvery);
+        this.timer = setTimeout(() => this.send(), triedEvery);
         break;
       } else this.refuse(next.key, answer.problem, values);
     }

@@ -10,6 +10,7 @@ import { WatchedWork } from '../structure/work.svelte';
 import { editText } from '../values/show';
 import { counted } from '../values/words';
 import { PendingRecords, type PendingRecord } from '../grid/pendingRecords.svelte';
+import { UnderWay } from './underWay';
 import type { RecordSet, ShownRecord, WriteAnswer } from './recordSet.svelte';
 
 /** So often an edit follows a record that others go on changing elsewhere, until it asks. */
@@ -44,6 +45,12 @@ export interface Reach {
   readonly tables: readonly { readonly table: string; readonly label: string; readonly count: number }[];
   readonly sends: Sends | null;
   readonly go: () => Promise<unknown>;
+}
+
+interface EditHow {
+  readonly overwrite?: boolean;
+  readonly ask?: boolean;
+  readonly tries?: number;
 }
 
 /** What a paste would do, as the server read the cells. */
@@ -95,6 +102,7 @@ export class RecordWork {
   going = $state(false);
   /** An undo that was asked about. */
   private offered: { readonly batch: number; readonly until: number } | null = null;
+  private readonly underWay = new UnderWay();
   readonly watched: WatchedWork;
   /** Records that were typed and are not saved yet. */
   readonly pending: PendingRecords;
@@ -130,8 +138,12 @@ export class RecordWork {
     this.notices.done(message, { label: 'Undo', run: () => void this.undo(batch) });
   }
 
-  /** Undoes a batch. */
-  async undo(batch: number): Promise<void> {
+  /** Undoes a batch, once all is saved that was begun before. */
+  undo(batch: number): Promise<void> {
+    return this.underWay.after(() => this.undone(batch));
+  }
+
+  private async undone(batch: number): Promise<void> {
     const answer = await call<{ batch: number }>(
       'POST',
       workspacePath(this.place().workspace, `/batches/${batch}/undo`),
@@ -142,9 +154,16 @@ export class RecordWork {
 
   /**
    * Undoes the latest of one's own edits in this table, or does again what was undone; what is elsewhere, or concerns
-   * many records, is asked about.
+   * many records, is asked about. It waits until all is saved that was begun before.
    */
-  async step(which: 'undo' | 'redo'): Promise<void> {
+  step(which: 'undo' | 'redo'): Promise<void> {
+    return this.underWay.after(async () => {
+      await this.pending.sent;
+      return this.stepped(which);
+    });
+  }
+
+  private async stepped(which: 'undo' | 'redo'): Promise<void> {
     const { workspace, table } = this.place();
     const answer = await call<{ batch: number; title: string }>(
       'POST',
@@ -162,7 +181,7 @@ export class RecordWork {
     // Asked for again while the question stands, it is meant.
     if (this.offered?.batch === waiting.batch && Date.now() < this.offered.until) {
       this.offered = null;
-      return this.undo(waiting.batch);
+      return this.undone(waiting.batch);
     }
     this.offered = { batch: waiting.batch, until: Date.now() + offerStands };
     const label = waiting.elsewhere ? `Undo it in ${waiting.elsewhere.join(', ')}` : 'Undo it';
@@ -186,12 +205,11 @@ export class RecordWork {
     } else this.notices.refused(problem);
   }
 
-  async edit(
-    record: ShownRecord,
-    field: Field,
-    value: unknown,
-    how: { overwrite?: boolean; ask?: boolean; tries?: number } = {},
-  ): Promise<void> {
+  edit(record: ShownRecord, field: Field, value: unknown, how: EditHow = {}): Promise<void> {
+    return this.underWay.during(() => this.edited(record, field, value, how));
+  }
+
+  private async edited(record: ShownRecord, field: Field, value: unknown, how: EditHow): Promise<void> {
     const { set } = this.place();
     const { tries = 0 } = how;
     const key = crypto.randomUUID();
@@ -271,7 +289,11 @@ export class RecordWork {
   }
 
   /** Makes records as others are: what is entered in them, without what must be unique. */
-  async copy(records: readonly ShownRecord[]): Promise<void> {
+  copy(records: readonly ShownRecord[]): Promise<void> {
+    return this.underWay.during(() => this.copied(records));
+  }
+
+  private async copied(records: readonly ShownRecord[]): Promise<void> {
     const { set, table } = this.place();
     const whole = await Promise.all(records.map(({ id }) => call<ShownRecord>('GET', this.path(`/${id}`))));
     const fields = table.fields.filter((field) => isEntered(field) && !field.unique);
@@ -288,7 +310,8 @@ export class RecordWork {
 
   /** Deletes records; whether they are deleted. */
   async remove(ids: readonly number[], ask = true): Promise<boolean> {
-    const answer = await call<{ batch: number }>('DELETE', this.path(), { ids, ask }, true);
+    const send = () => call<{ batch: number }>('DELETE', this.path(), { ids, ask }, true);
+    const answer = await this.underWay.during(send);
     if (answer.ok) {
       this.done(`${counted(ids.length, 'record')} deleted.`, answer.value.batch);
       await this.place().set.refresh();
@@ -309,7 +332,8 @@ export class RecordWork {
         fix: 'Do it in parts.',
       });
     const { set } = this.place();
-    const answer = await set.during(() => call<WriteAnswer>('PATCH', this.path(), { records, ask }, true));
+    const send = () => call<WriteAnswer>('PATCH', this.path(), { records, ask }, true);
+    const answer = await this.underWay.during(() => set.during(send));
     if (!answer.ok) return this.refused(answer.problem, `${what}:`, () => this.writeAll(records, what, false));
     set.show(answer.value.records);
     this.done(`${what}.`, answer.value.batch);
@@ -366,7 +390,16 @@ export class RecordWork {
   }
 
   /** Cells from the clipboard: written at once where they are few and fit, otherwise shown first. */
-  async paste(
+  paste(
+    fields: readonly Field[],
+    rows: Pasting['rows'],
+    preset: Pasting['preset'],
+    passedOver: readonly string[],
+  ): Promise<void> {
+    return this.underWay.during(() => this.pasted(fields, rows, preset, passedOver));
+  }
+
+  private async pasted(
     fields: readonly Field[],
     rows: Pasting['rows'],
     preset: Pasting['preset'],
@@ -430,9 +463,8 @@ export class RecordWork {
       preview.readings.map(({ field, decimal, dateOrder }) => [field, { decimal, dateOrder }]),
     );
     const sent = { fields: fields.map(({ key }) => key), rows, preset, misfits, readings, ask };
-    const answer: Answer<WriteAnswer> = await this.watched.during(
-      set.during(() => call<WriteAnswer>('POST', this.path('/paste'), sent, true)),
-    );
+    const send = () => call<WriteAnswer>('POST', this.path('/paste'), sent, true);
+    const answer = await this.watched.during(this.underWay.during(() => set.during(send)));
     this.going = false;
     if (!answer.ok) {
       // What did not reach the server stays to be written again.

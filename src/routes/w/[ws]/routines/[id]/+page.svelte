@@ -8,13 +8,14 @@
   import { printPart } from '$core/parts/parts';
   import { triggerDescriptors } from '$core/routines/triggers';
   import { freeLabel } from '$core/model/names/naming';
-  import type { Model } from '$core/types/model';
+  import type { Model, Table } from '$core/types/model';
   import { partsOf } from '$core/types/part';
   import type { TriggerKind } from '$core/types/routine';
   import type { RoutineOut } from '$server/routines/routines';
   import { call, workspacePath } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
   import ConditionField from '$ui/forms/design/ConditionField.svelte';
+  import { DesignPlace } from '$ui/designPlace';
   import { useFrame } from '$ui/frame/context';
   import Inspector from '$ui/frame/Inspector.svelte';
   import { renewed } from '$ui/renewed';
@@ -41,28 +42,28 @@
     const found = standing(data.model, wanted);
     return found ? printPart(data.model, found.table, 'routine', found.routine).json : null;
   };
-  // A model that is read anew does not begin the design anew: it is another one only for another routine.
-  let begun: RoutineDesign | null = null;
+  const blank = (on: Table): Written => ({
+    label: freeLabel(
+      `Routine of ${on.label}`,
+      partsOf(on, 'routine').map(({ label }) => label),
+    ),
+    on: false,
+    when: { on: 'made' },
+    where: '',
+    steps: [],
+    failing: 'refuse',
+  });
+  const place = new DesignPlace<RoutineDesign>();
   const design = $derived.by(() => {
-    const [now, on] = [id, table?.id];
-    return untrack(() => {
-      if (on === undefined || !table) return null;
-      // Saved for the first time it has another address, and is the same.
-      if (now !== null && begun?.id === now) return begun;
-      const taken = partsOf(table, 'routine').map(({ label }) => label);
-      const start: Written = printed(now) ?? {
-        label: freeLabel(`Routine of ${table.label}`, taken),
-        on: false,
-        when: { on: 'made' },
-        where: '',
-        steps: [],
-        failing: 'refuse',
-      };
-      return (begun = new RoutineDesign(start, now, () => ({
+    const [now, on] = [id, table];
+    if (!on) return null;
+    return place.designOf(now, `${workspace} ${now ?? on.id}`, () => {
+      const ground = () => ({
         workspace,
         model: data.model,
-        table: data.model.tables.find((one) => one.id === on) ?? table,
-      })));
+        table: data.model.tables.find((one) => one.id === on.id) ?? on,
+      });
+      return new RoutineDesign(printed(now) ?? blank(on), now, ground);
     });
   });
   const when = $derived((design?.json.when ?? {}) as Written);

@@ -17,6 +17,7 @@
   import { FormDesign } from '$ui/forms/design/formDesign.svelte';
   import FormPreview from '$ui/forms/design/FormPreview.svelte';
   import { insideChoices } from '$ui/forms/fill/sending';
+  import { DesignPlace } from '$ui/designPlace';
   import { useFrame } from '$ui/frame/context';
   import TableStage from '$ui/TableStage.svelte';
   import { renewed } from '$ui/renewed';
@@ -42,20 +43,17 @@
       formsOf(table).map(({ label }) => label),
     ),
   });
-  // A model that is read anew does not begin the design anew: it is another one only for another form.
-  let begun: FormDesign | null = null;
+  const place = new DesignPlace<FormDesign>();
   const design = $derived.by(() => {
     const [now, forWhom, from] = [id, audience, copied] as const;
-    return untrack(() => {
-      // Saved for the first time it has another address, and is the same.
-      if (now !== null && begun?.id === now) return begun;
+    return place.designOf(now, `${table.id} ${now ?? `new ${forWhom} ${from?.id ?? ''}`}`, () => {
       const form = formsOf(table).find((one) => one.id === now);
       const start = form
         ? formJson(model, table, form).form
         : from
           ? copyOf(formJson(model, table, from).form)
           : emptyDesign(forWhom);
-      return (begun = new FormDesign(start, now, () => ({ model, table, path })));
+      return new FormDesign(start, now, () => ({ model, table, path }));
     });
   });
   const addresses = new FormAddresses(() => `${path}/${id}/addresses`, notices);
