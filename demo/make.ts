@@ -37,6 +37,7 @@ import {
   stockFeed,
   stockModel,
 } from './structure';
+import { honeySummaries } from './summaries';
 import { makeWorld, talks } from './world';
 
 export const demoPassword = 'meadow-and-fell';
@@ -287,6 +288,8 @@ async function openToGroups(pool: Pool, by: Person, { workspace }: WorkspaceAcce
   await keepGroup(pool, by, null, { label: 'Field team', people: named('Tom Orrin', 'Wren Hollin', 'Corin Yewdale') });
   const access = await authorize(pool, by, workspace.key, 'people');
   await giveToGroup(pool, access, id, 'reader');
+  await giveToGroup(pool, await authorize(pool, by, 'honey', 'people'), id, 'reader');
+  await changeAs(pool, by, 'honey', honeySummaries(id));
 }
 
 /** Labels for hives are printed elsewhere: by a stand-in, which is where the server is. */

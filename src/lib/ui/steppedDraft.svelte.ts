@@ -27,7 +27,7 @@ export class SteppedDraft<T> {
     start: T,
     id: string | null,
     /** What the API calls it. */
-    private readonly kind: 'form' | 'routine',
+    private readonly kind: 'form' | 'routine' | 'summary',
     /** What two versions have in common between which only something was written. */
     private readonly shapeOf: (version: T) => string,
   ) {
@@ -56,17 +56,18 @@ export class SteppedDraft<T> {
 
   /**
    * Saves what stands, as `as` makes it, over what it was begun with and no other: one saving after the other. What is
-   * changed meanwhile stays as it is, and is not saved. `path`: where the API has the table's parts of this kind.
+   * changed meanwhile stays as it is, and is not saved. `path`: where the API has the parts of this kind; `more` is sent
+   * beside it.
    */
-  save(path: string, as: (now: T) => T = (now) => now): Promise<Answer<SavedPart<T>>> {
+  save(path: string, as: (now: T) => T = (now) => now, more: object = {}): Promise<Answer<SavedPart<T>>> {
     const before = this.saving;
     const mine = (async () => {
       await before;
       const { now, id } = this;
       const json = as(now);
       const answer = await (id === null
-        ? call<SavedPart<T>>('POST', path, { [this.kind]: json }, true)
-        : call<SavedPart<T>>('PATCH', `${path}/${id}`, { [this.kind]: json, over: this.saved }));
+        ? call<SavedPart<T>>('POST', path, { [this.kind]: json, ...more }, true)
+        : call<SavedPart<T>>('PATCH', `${path}/${id}`, { [this.kind]: json, over: this.saved, ...more }));
       if (!answer.ok) return answer;
       // As the server writes it, unless more was changed meanwhile.
       [this.id, this.saved] = [answer.value.id, answer.value.saved];

@@ -16,6 +16,7 @@ import { form } from './form';
 import type { PartDescriptor, WrittenPart } from './part';
 import { role } from './role';
 import { routine } from './routine';
+import { summary } from './summary';
 import { view } from './view';
 
 /** The registry: each kind of part stands here once. */
@@ -25,6 +26,7 @@ export const partDescriptors: { readonly [K in PartKind]: PartDescriptor<K> } = 
   feed,
   routine,
   role,
+  summary,
 };
 
 export const partKinds = Object.keys(partDescriptors) as readonly PartKind[];

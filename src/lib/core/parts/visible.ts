@@ -68,7 +68,7 @@ function keeping(model: Model, keeps: (field: Field, table: Table) => boolean): 
     return [kept];
   };
   return {
-    ...model,
+    ...mapParts(model, (one) => keepingIn(one, (condition) => !reads(condition))),
     tables: model.tables.map((table) => {
       const { rules, ...rest } = table;
       const left = rules?.filter((rule) =>
@@ -204,14 +204,10 @@ export function seenOf(model: Model, sights: Sights): Model {
     return [{ ...rest, description: '' }];
   };
   const tables = cut.tables.flatMap(bare);
-  // Who may do what is told to those alone who decide it.
-  const { parts, peerParts } = model;
-  const knowsRoles = own !== 'ends' && has(own, 'people');
   const isSame = tables.every((table, at) => table === model.tables[at]) && tables.length === model.tables.length;
+  const parts = own === 'ends' || !cut.parts ? undefined : ownParts({ tables }, cut.parts, own, isSame);
   const seen =
-    isSame && (parts === undefined || knowsRoles) && peerParts === undefined
-      ? model
-      : { tables, ...(parts && knowsRoles ? { parts: isSame ? parts : rolesSeen({ tables }, parts) } : {}) };
+    isSame && parts === model.parts && model.peerParts === undefined ? model : { tables, ...(parts ? { parts } : {}) };
   ofModel.set(name, seen);
   return seen;
 }
@@ -252,6 +248,13 @@ export function nameless(whole: Model, seen: Model): Model {
       };
     }),
   };
+}
+
+/** The parts of the workspace itself. Who may do what is told to those alone who decide it. */
+function ownParts(seen: Model, parts: Parts, own: Rights, isSame: boolean): Parts {
+  if (has(own, 'people')) return isSame ? parts : rolesSeen(seen, parts);
+  const { role, ...others } = parts;
+  return role ? others : parts;
 }
 
 /** Roles without what they say of tables that are hidden, and of conditions that read there. */

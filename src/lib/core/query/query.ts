@@ -1,6 +1,6 @@
 import type { Expression } from '../types/expression';
 import type { FieldId } from '../types/identity';
-import { fieldNamed, findTable, isShown, isToMany } from '../model/model';
+import { fieldNamed, findTable, isShown, isToMany, valueTypeOf } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Field } from '../types/field';
 import { groupSteps, isSortable } from './sortable';
@@ -109,11 +109,13 @@ export function parseSort(model: Model, table: Table, written: string): Result<r
     const part = { field: field.id, ...(path.via.length > 0 ? { via: path.via.map(({ id }) => id) } : {}), descending };
     if (step === undefined) parts.push(part);
     else {
-      const by = sortSteps.find((known) => known === step);
-      if (!by || !groupSteps(model, field).includes(by))
+      const by = sortSteps.find((known) => known === step) ?? stepWidth(field, step);
+      if (by === null || (typeof by === 'string' && !groupSteps(model, field).includes(by)))
         return bad(
           `${field.label} cannot be grouped by “${step}”.`,
-          `Use ${groupSteps(model, field).filter(Boolean).join(', ') || 'no step'}.`,
+          isNumber(field)
+            ? 'Write how wide a step is, as in kg:5.'
+            : `Use ${groupSteps(model, field).filter(Boolean).join(', ') || 'no step'}.`,
         );
       parts.push({ ...part, by });
     }
@@ -121,6 +123,14 @@ export function parseSort(model: Model, table: Table, written: string): Result<r
   if (parts.filter(({ by }) => by === 'each').length > 1)
     return bad('Only one field with several values can put records together.', 'Leave “:each” at one of them.');
   return good(parts);
+}
+
+const isNumber = (field: Field): boolean => valueTypeOf(field).is === 'number';
+
+/** How wide the steps are by which numbers are put together; null where that cannot be. */
+function stepWidth(field: Field, written: string): number | null {
+  const width = Number(written);
+  return isNumber(field) && /^[\d.]+$/.test(written) && width > 0 && width < 1e12 ? width : null;
 }
 
 /** Sort parts as `parseSort` reads them; fields that are gone are passed over. */
@@ -133,13 +143,14 @@ export function printSort(model: Model, table: Table, parts: readonly SortPart[]
         at = found?.type.kind === 'link' ? findTable(model, found.type.to) : undefined;
         return found?.key;
       });
-      return keys.includes(undefined) ? [] : [`${descending ? '-' : ''}${keys.join('.')}${by ? `:${by}` : ''}`];
+      return keys.includes(undefined)
+        ? []
+        : [`${descending ? '-' : ''}${keys.join('.')}${by === undefined ? '' : `:${by}`}`];
     })
     .join(',');
 }
 
-/** The step of a sort part in a person's words, after the field's name. */
-export const stepWords: Record<SortStep, string> = {
+const words: Record<SortStep, string> = {
   day: 'by day',
   week: 'by week',
   month: 'by month',
@@ -147,6 +158,10 @@ export const stepWords: Record<SortStep, string> = {
   year: 'by year',
   each: 'under each value',
 };
+
+/** The step of a sort part in a person's words, after the field's name. */
+export const stepWords = (by: NonNullable<SortPart['by']>): string =>
+  typeof by === 'number' ? `in steps of ${by}` : words[by];
 
 export const encodeCursor = (cursor: Cursor): string =>
   btoa(encodeURIComponent(JSON.stringify([cursor.id, ...cursor.values])));

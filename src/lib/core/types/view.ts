@@ -22,7 +22,8 @@ export interface SortPart {
   /** The links to one record that lead from a record to the one with the field; none where it is the record's own. */
   readonly via?: readonly FieldId[];
   readonly descending: boolean;
-  readonly by?: SortStep;
+  /** A number puts numbers together in steps as wide as it. */
+  readonly by?: SortStep | number;
 }
 
 /** What is shown under a column, and beside each group. */

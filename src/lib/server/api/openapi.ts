@@ -25,6 +25,7 @@ import * as duplicates from './duplicates';
 import * as feeds from './feeds';
 import * as outbox from './outbox';
 import * as routines from './routines';
+import * as summaries from './summaries';
 import * as transfers from './transfers';
 import * as calendars from './views/calendars';
 import * as views from './views/views';
@@ -56,6 +57,7 @@ const parts: readonly (readonly [tag: string, calls: Readonly<Record<string, unk
   ['Transfer', transfers],
   ['Transfer', duplicates],
   ['Transfer', feeds],
+  ['Summaries', summaries],
   ['Routines', routines],
   ['Routines', outbox],
   ['Events', events],

@@ -17,7 +17,8 @@ import { readAnchors } from '../query/anchors';
 import { withAside } from '../records/asideMarks';
 import { requireBearable } from '../query/cost';
 import { countRecords, readRecords, searchTitles } from '../query/read';
-import { readTotals, type AskedTotal } from '../query/totals';
+import { readTotals, totalOf } from '../query/totals';
+import type { Measure } from '$core/types/summary';
 import { viewNamed } from '../structure/views';
 import { numberAt } from './workspaces';
 import { whole } from '../base/listed';
@@ -180,7 +181,7 @@ export const getAnchors = workspaceEndpoint({
 });
 
 /** Reads `sum(kg),filled(stores)`. */
-function totalsOf(table: Table, text: unknown): AskedTotal[] {
+function totalsOf(table: Table, text: unknown): Measure[] {
   const names = typeof text === 'string' && text.trim() !== '' ? text.split(',') : [];
   return names.map((one) => {
     const [, kind, key = ''] = /^\s*(\w+)\((\w+)\)\s*$/.exec(one) ?? [];
@@ -193,7 +194,7 @@ function totalsOf(table: Table, text: unknown): AskedTotal[] {
         'Write sum(key), avg, min, max, filled, blank or distinct.',
         '?/totals',
       );
-    return { field, kind: known };
+    return totalOf(field, known);
   });
 }
 

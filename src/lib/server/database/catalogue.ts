@@ -24,6 +24,7 @@ import type { Change } from '$core/types/change';
 import type { Icon } from '$core/types/icons';
 import type { Model } from '$core/types/model';
 import type { Dye } from '$core/types/field';
+import type { Summary } from '$core/types/summary';
 import type { View } from '$core/types/view';
 import type { IntakeSheet, SheetPreview, Proposal, Receipt } from '$core/intake/intake';
 import type { Effect } from '$core/changes/effect';
@@ -683,6 +684,22 @@ export const views = loom.table(
     view: jsonb('view').$type<View>().notNull(),
   },
   (table) => [index('views_of_person').on(table.workspace, table.person)],
+);
+
+/** Summaries that one person keeps for themselves; those of everybody are parts of the workspace. */
+export const summaries = loom.table(
+  'summaries',
+  {
+    id: text('id').primaryKey(),
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    person: integer('person')
+      .notNull()
+      .references(() => people.id, { onDelete: 'cascade' }),
+    summary: jsonb('summary').$type<Summary>().notNull(),
+  },
+  (table) => [index('summaries_of_person').on(table.workspace, table.person)],
 );
 
 /**

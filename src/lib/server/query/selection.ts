@@ -30,10 +30,32 @@ export interface OrderColumn {
 
 export const orderSql = ({ sql, descending }: OrderColumn): string => `${sql}${descending ? ' desc nulls last' : ''}`;
 
-/** What the records of one group have in common: its value and, where that is a record or a person, the title. */
-export interface GroupColumns {
-  readonly value: string;
+/** How the key of a group is shown: the join to what it names, its title, and what groups are ordered by. */
+export interface ShownKey {
+  readonly join: string;
   readonly title: string | null;
+  readonly orders: readonly OrderColumn[];
+}
+
+/** What values of a field are ordered by, other than links. */
+function valueOrder(field: Field, type: ReturnType<typeof shownType>, column: string): string[] {
+  // Options sort in the order people gave them.
+  if (type.kind === 'option') return [optionPlace(type, column)];
+  switch (valueTypeOf(field).is) {
+    case 'text':
+      return [`${column} collate loom.people`];
+    case 'member':
+      return [`(${textSql(column, type)}) collate loom.people`, column];
+    case 'options':
+    case 'place':
+      return [`(${textSql(column, type)}) collate loom.people`];
+    case 'files':
+      return [`jsonb_array_length(${column})`];
+    case 'money':
+      return [`(${column}).amount`, `(${column}).currency`];
+    default:
+      return [column];
+  }
 }
 
 /** The parts of a statement over one table: columns, joins and conditions, all on alias `r`. */
@@ -186,44 +208,61 @@ export class Selection {
     if (field.type.kind === 'link') return columns(`(${this.titleOver([...via, field])}) collate loom.people`, column);
     const type = shownType(this.access.workspace.model, field);
     if (part.by !== undefined) return columns(this.truncated(field, column, part.by));
-    // Options sort in the order people gave them.
-    if (type.kind === 'option') return columns(optionPlace(type, column));
-    switch (valueTypeOf(field).is) {
-      case 'text':
-        return columns(`${column} collate loom.people`);
-      case 'member':
-        return columns(`(${textSql(column, type)}) collate loom.people`, column);
-      case 'options':
-      case 'place':
-        return columns(`(${textSql(column, type)}) collate loom.people`);
-      case 'files':
-        return columns(`jsonb_array_length(${column})`);
-      case 'money':
-        return columns(`(${column}).amount`, `(${column}).currency`);
-      default:
-        return columns(column);
-    }
+    return columns(...valueOrder(field, type, column));
   }
 
-  /** The first day of the stretch a day or an instant lies in. */
-  private truncated(field: Field, column: string, by: Exclude<SortPart['by'], 'each' | undefined>): string {
+  /** The first day of the stretch a day or an instant lies in; the least number of the step a number lies in. */
+  private truncated(
+    field: Field,
+    column: string,
+    by: Exclude<SortPart['by'], 'each' | undefined>,
+    moved: (day: string) => string = (day) => day,
+  ): string {
+    if (typeof by === 'number') return `floor(${column} / ${by}) * ${by}`;
     const zoned =
       valueTypeOf(field).is === 'timestamp'
         ? `${column} at time zone ${quoteText(this.access.workspace.zone)}`
         : column;
-    return by === 'day' ? `(${zoned})::date` : `date_trunc(${quoteText(by)}, ${zoned})::date`;
+    const day = moved(zoned);
+    return by === 'day' ? `(${day})::date` : `date_trunc(${quoteText(by)}, ${day})::date`;
   }
 
-  /** What the records of one group have in common. `order` of the same part has joined what this reads. */
-  group(part: SortPart): GroupColumns {
-    const { field, via, column } = this.placeOf(part);
+  /**
+   * What the records of one group have in common, as one expression over a record; where they are put together by days
+   * `moved` puts these elsewhere first.
+   */
+  key(part: SortPart, moved: (day: string) => string = (day) => day): string {
+    const { field, alias, column } = this.placeOf(part);
     if (part.by === 'each') {
-      const target = linkedTable(this.access.workspace.model, field)?.table;
-      return { value: 'u.v', title: target ? titleSql(this.access, target, 'y') : null };
+      this.spread(field, alias);
+      return 'u.v';
     }
-    if (part.by !== undefined) return { value: this.truncated(field, column, part.by), title: null };
-    if (field.type.kind === 'link') return { value: column, title: this.titleOver([...via, field]) };
-    return { value: column, title: valueTypeOf(field).is === 'member' ? `loom.person_name(${column})` : null };
+    return part.by === undefined ? column : this.truncated(field, column, part.by, moved);
+  }
+
+  /** What such a key is shown as and ordered by, given as a column of groups: `join` leads to what it names. */
+  keyShown(part: SortPart, key: string, alias: string): ShownKey {
+    const { model } = this.access.workspace;
+    const { field } = fieldOf(model, part.field);
+    const columns = (...all: string[]) => all.map((sql) => ({ sql, descending: part.descending }));
+    const plain = { join: '', title: null };
+    const target = linkedTable(model, field)?.table;
+    if (target && (part.by === 'each' || field.type.kind === 'link')) {
+      const unseen = this.access.workspace.cuts?.of.has(target.id)
+        ? ` when ${key} is not null then ${quoteText(unseenTitle)}`
+        : '';
+      const title = `case when ${alias}._id is not null then ${titleSql(this.access, target, alias)}${unseen} end`;
+      return {
+        join: `left join ${tableName(this.access.workspace, target)} ${alias} on ${alias}._id = ${key}`,
+        title,
+        orders: columns(`(${title}) collate loom.people`, key),
+      };
+    }
+    const type = shownType(model, field);
+    if (part.by === 'each') return { ...plain, orders: columns(optionPlace(type, key)) };
+    if (part.by !== undefined) return { ...plain, orders: columns(key) };
+    const title = valueTypeOf(field).is === 'member' ? `loom.person_name(${key})` : null;
+    return { join: '', title, orders: columns(...valueOrder(field, type, key)) };
   }
 
   /**
@@ -250,11 +289,17 @@ export class Selection {
     `;
   }
 
-  /** Conditions over a record, compiled together, as what they join is joined once. */
-  conditions(expressions: readonly Expression[]): readonly string[] {
+  /** A day of a record, over links where it is there; that of an instant on the workspace's clocks. */
+  dayOf(part: SortPart): string {
+    const { field, column } = this.placeOf(part);
+    return this.truncated(field, column, 'day');
+  }
+
+  /** Formulas over a record, compiled together, as what they join is joined once: to be called once. */
+  conditions(expressions: readonly Expression[], how: 'fitted' | 'raw' = 'fitted'): readonly string[] {
     if (expressions.length === 0) return [];
     const { workspace } = this.access;
-    const { values, joins } = compileFormulas([...expressions], {
+    const compiled = compileFormulas([...expressions], {
       model: workspace.model,
       nameOf: (table) => tableName(workspace, table),
       today: `'${workspace.day}'::date`,
@@ -263,8 +308,8 @@ export class Selection {
       root: 'r',
       aggregates: 'each',
     });
-    this.joins.push(joins);
-    return values;
+    this.joins.push(compiled.joins);
+    return how === 'raw' ? compiled.raw : compiled.values;
   }
 }
 

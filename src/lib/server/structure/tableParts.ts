@@ -4,7 +4,7 @@ import type { Written } from '$core/filled/written';
 import type { Change } from '$core/types/change';
 import { newId } from '$core/types/identity';
 import type { Model, Table } from '$core/types/model';
-import { partsOf, type PartValues, type TablePartKind } from '$core/types/part';
+import { partsOf, type OwnerOf, type PartKind, type PartValues, type TablePartKind } from '$core/types/part';
 import type { WorkspaceAccess } from '../access/workspaceAccess';
 import { notHere, refuse } from '../base/refusal';
 import type { Pool } from '../database/pool';
@@ -42,9 +42,9 @@ export async function addTablePart<K extends TablePartKind>(
 }
 
 /** Refuses what was made of another version of a part than the one that stands by now, however it is written. */
-export function requireOver<K extends TablePartKind>(
+export function requireOver<K extends PartKind>(
   model: Model,
-  { kind, table }: OfKind<K>,
+  { kind, table }: { readonly kind: K; readonly table: OwnerOf<K, Table> },
   part: PartValues[K],
   over: Written,
 ): void {

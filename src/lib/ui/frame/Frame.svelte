@@ -13,6 +13,7 @@
   import Users from '@lucide/svelte/icons/users';
   import Workflow from '@lucide/svelte/icons/workflow';
   import Cable from '@lucide/svelte/icons/cable';
+  import ChartColumn from '@lucide/svelte/icons/chart-column';
   import PanelLeft from '@lucide/svelte/icons/panel-left';
   import type { Snippet } from 'svelte';
   import type { Icon } from '$core/types/icons';
@@ -73,6 +74,7 @@
       { label: 'Intake', href: `${root}/intake`, icon: FileInput, shown: designs },
       { label: 'Transfer', href: `${root}/transfer`, icon: ArrowRightLeft, shown: workspace.may.write },
       { label: 'Routines', href: `${root}/routines`, icon: Workflow, shown: workspace.may.routines },
+      { label: 'Summaries', href: `${root}/summaries`, icon: ChartColumn, shown: true },
       { label: 'Set aside', href: `${root}/set-aside`, icon: PackageOpen, shown: true, count: setAside },
       { label: 'Health', href: `${root}/health`, icon: HeartPulse, shown: true, count: health.count },
       { label: 'History', href: `${root}/history`, icon: History, shown: true },
@@ -147,6 +149,8 @@
           })),
         ]
       : []),
+    { label: 'Summaries', about: 'numbers, charts and lists on pages', href: `${root}/summaries` },
+    { label: 'New summary', about: 'Summaries', href: `${root}/summaries/new` },
     ...(designs ? [{ label: 'New table', about: 'Tables', href: `${root}?new` }] : []),
     { label: 'Weave', about: 'tables and links as a map', href: `${root}/weave` },
     { label: 'Set aside', about: 'values that did not fit', href: `${root}/set-aside` },

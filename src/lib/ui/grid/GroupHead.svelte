@@ -5,7 +5,7 @@
   import { counted } from '../values/words';
   import type { GridColumn } from './gridGeometry';
   import { useGroups } from './groupContext';
-  import { stretchWords } from './stretchWords';
+  import { stretchWords } from '$core/query/stretchWords';
   import TotalValue from '../view/TotalValue.svelte';
   import type { AskedTotal, ShownGroup } from '../view/totals.svelte';
 

@@ -55,7 +55,7 @@ export function columnMenu(
       : []),
     ...(grouped.length < mostGroups
       ? steps.slice(0, 3).map((step) => ({
-          label: `Group by this${step && step !== 'each' ? ` ${stepWords[step]}` : ''}`,
+          label: `Group by this${step && step !== 'each' ? ` ${stepWords(step)}` : ''}`,
           section: 'groups',
           run: () => does.set({ groups: by(step) }),
         }))

@@ -6,7 +6,7 @@ import type { SortStep } from '$core/types/view';
 export interface GroupPart {
   readonly field: Field;
   readonly label: string;
-  readonly by: SortStep | null;
+  readonly by: SortStep | number | null;
 }
 
 /** What the records of a view are grouped by, for the heads of its groups. */

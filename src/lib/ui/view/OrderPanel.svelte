@@ -2,6 +2,8 @@
   import ArrowDown from '@lucide/svelte/icons/arrow-down';
   import ArrowUp from '@lucide/svelte/icons/arrow-up';
   import X from '@lucide/svelte/icons/x';
+  import { valueTypeOf } from '$core/model/model';
+  import type { Field } from '$core/types/field';
   import type { Model, Table } from '$core/types/model';
   import { mostGroups } from '$core/views/view';
   import { groupSteps, isSortable } from '$core/query/sortable';
@@ -17,9 +19,17 @@
     table,
     kind,
     written,
+    most = mostGroups,
     onchange,
-  }: { model: Model; table: Table; kind: 'groups' | 'sort'; written: string; onchange: (written: string) => void } =
-    $props();
+  }: {
+    model: Model;
+    table: Table;
+    kind: 'groups' | 'sort';
+    written: string;
+    /** How many groups there can be. */
+    most?: number;
+    onchange: (written: string) => void;
+  } = $props();
   const parts = $derived(orderParts(written));
   const choices = $derived(
     orderPaths(model, table)
@@ -33,9 +43,10 @@
       }))
       .filter(({ paths }) => paths.length > 0),
   );
-  const full = $derived(kind === 'groups' && parts.length >= mostGroups);
+  const full = $derived(kind === 'groups' && parts.length >= most);
   const words = $derived(kind === 'groups' ? 'grouped by' : 'sorted by');
 
+  const isNumber = (field: Field) => valueTypeOf(field).is === 'number';
   const stepsOf = (key: string) => {
     const path = orderPath(model, table, key);
     return path ? groupSteps(model, path.field) : [];
@@ -73,9 +84,23 @@
           onchange={(event) => change(index, { by: (event.currentTarget.value || null) as SortStep | null })}
         >
           {#each stepsOf(key) as step (step)}<option value={step ?? ''}
-              >{step ? stepWords[step] : 'by the whole list'}</option
+              >{step ? stepWords(step) : 'by the whole list'}</option
             >{/each}
         </select>
+      {/if}
+      {#if kind === 'groups' && path && isNumber(path.field)}
+        <label class="step"
+          >in steps of <input
+            class="in-line"
+            type="number"
+            min="0"
+            step="any"
+            aria-label="{label}: in steps of"
+            placeholder="each value"
+            value={typeof by === 'number' ? by : ''}
+            onchange={(event) => change(index, { by: Number(event.currentTarget.value) || null })}
+          /></label
+        >
       {/if}
       <select
         class="in-line"
@@ -126,12 +151,20 @@
   }
   li {
     display: flex;
-    gap: 8px;
+    flex-wrap: wrap;
+    gap: 4px 8px;
     align-items: center;
   }
   .when {
     min-width: 94px;
     color: var(--ink-soft);
+  }
+  .step {
+    color: var(--ink-soft);
+    white-space: nowrap;
+  }
+  .step input {
+    width: 84px;
   }
   button {
     padding: 3px;

@@ -7,7 +7,7 @@ import type { ViewJson } from '$core/views/viewJson';
 export interface OrderPart {
   readonly key: string;
   readonly descending: boolean;
-  readonly by: SortStep | null;
+  readonly by: SortStep | number | null;
 }
 
 export const orderParts = (written: string): OrderPart[] =>
@@ -16,8 +16,11 @@ export const orderParts = (written: string): OrderPart[] =>
     .filter(Boolean)
     .map((part) => {
       const [key = '', by] = part.replace(/^-/, '').split(':');
-      return { key, descending: part.startsWith('-'), by: (by as SortStep | undefined) ?? null };
+      return { key, descending: part.startsWith('-'), by: stepOf(by) };
     });
+
+const stepOf = (written: string | undefined): OrderPart['by'] =>
+  written === undefined ? null : Number(written) > 0 ? Number(written) : (written as SortStep);
 
 export const orderText = (parts: readonly OrderPart[]): string =>
   parts.map(({ key, descending, by }) => `${descending ? '-' : ''}${key}${by ? `:${by}` : ''}`).join(',');
@@ -28,7 +31,7 @@ export const orderWords = (model: Model, table: Table, written: string): string 
     .map(({ key, descending, by }) => {
       const path = orderPath(model, table, key);
       const label = path ? pathLabel(path) : key;
-      return `${label}${by && by !== 'each' ? ` ${stepWords[by]}` : ''}${descending ? ', descending' : ''}`;
+      return `${label}${by && by !== 'each' ? ` ${stepWords(by)}` : ''}${descending ? ', descending' : ''}`;
     })
     .join('; ');
 

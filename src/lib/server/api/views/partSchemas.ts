@@ -4,6 +4,7 @@ import { formSchema } from '../forms/formSchema';
 import { roleSchema } from '../people/roleSchema';
 import { feedSchema } from './feedSchema';
 import { routineSchema } from './routineSchema';
+import { summarySchema } from './summarySchema';
 import { viewSchema } from './viewSchema';
 
 /** The registry: what of each kind of part is sent. What is left out stays as it is, or is that of a blank one. */
@@ -13,4 +14,5 @@ export const partSchemas: { readonly [K in PartKind]: Joi.ObjectSchema } = {
   feed: feedSchema,
   routine: routineSchema,
   role: roleSchema,
+  summary: summarySchema,
 };

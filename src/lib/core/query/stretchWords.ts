@@ -1,10 +1,11 @@
-import type { SortStep } from '$core/types/view';
+import type { SortPart } from '../types/view';
 
 /**
- * A stretch of days by its first one: `2026-05-01` is the month `2026-05`, the quarter `2026, 2nd quarter`, the week
+ * A stretch by its first day or number: of 5 from 10 on `10 – 15`; `2026-05-01` is the month `2026-05`, the quarter `2026, 2nd quarter`, the week
  * `week of 2026-05-01`.
  */
-export function stretchWords(day: string, by: SortStep): string {
+export function stretchWords(day: string, by: NonNullable<SortPart['by']>): string {
+  if (typeof by === 'number') return `${day} – ${Number((Number(day) + by).toFixed(12))}`;
   const [year = '', month = ''] = day.split('-');
   switch (by) {
     case 'year':
