@@ -11,6 +11,7 @@ import { intake } from './intake/intake';
 import { lookups } from './lookups';
 import type { Figure } from './measure';
 import { page } from './page';
+import { present } from './present';
 import { recalculate } from './recalculate';
 import { recordsBench } from './records';
 import { stormBench } from './storm';
@@ -40,6 +41,7 @@ const benches = {
   transfer,
   feeds,
   routines,
+  present,
   truth,
   access,
   fit,

@@ -4,7 +4,7 @@ import type { AskedData } from '$core/summaries/data';
 import type { Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import type { BlockData, RowRecords } from '$server/summaries/data';
-import { ask, at, type Asked } from './calls';
+import { ask, at, fetched, type Asked } from './calls';
 import { freshDatabase, join, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
 
@@ -390,6 +390,32 @@ describe('a summary that is kept', () => {
     expect(items[1]?.asked?.whole.count).toBe(2100);
     await place.undo(batch);
     expect((await read()).lost).toEqual([]);
+  });
+
+  test('it goes with the structure to another workspace, and is the same there; an undo takes it away', async () => {
+    const blocks = [
+      chart({
+        groups: 'day:month,apiary',
+        measures: [{ total: 'sum', of: 'kg', where: "kind = 'lime'", label: 'Lime' }],
+      }),
+      { kind: 'list', title: 'All', place: { x: 6, y: 0, w: 6, h: 4 }, table: 'harvests', view: 'all', most: 5 },
+    ];
+    const filters = [{ label: 'Kind', fields: [{ table: 'harvests', field: 'kind' }] }];
+    const { id } = await make(blocks, { filters });
+    const bare = (structure: Asked) =>
+      JSON.stringify(structure.summaries, (name, value: unknown) => (name === 'id' ? undefined : value));
+    const structure = JSON.parse(await fetched(place, at(place, '/export?format=structure'))) as Asked;
+    const other = await makePlace(pool, ida, 'Elsewhere');
+    const plan = await ask(pool, ida, 'POST', at(other, '/structure/import'), structure);
+    expect([plan.status, plan.text.slice(0, 300)]).toEqual([200, expect.anything()]);
+    const applied = await ask(pool, ida, 'POST', at(other, `/plans/${String(plan.answer.id)}/apply`));
+    expect(applied.status).toBe(200);
+    const model = async (of: Place) => (await ask(pool, ida, 'GET', at(of, '/model'))).answer;
+    expect(bare(await model(other))).toBe(bare(await model(place)));
+    expect(bare(await model(other))).toContain('Lime');
+    await other.undo(Number(applied.answer.batch));
+    expect((await model(other)).summaries).toEqual([]);
+    await ask(pool, ida, 'DELETE', at(place, `/summaries/${id}`));
   });
 
   test.each([

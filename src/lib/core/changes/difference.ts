@@ -1,6 +1,6 @@
 import { dyeWords } from '../model/names/dyeWords';
 import { findField, linkedTable, ownTables } from '../model/model';
-import { tablePartKinds, partOf } from '../parts/parts';
+import { partOf, structurePartKinds, tablePartKinds } from '../parts/parts';
 import type { Model, Table } from '../types/model';
 import { partsOf } from '../types/part';
 import { fieldSettings, type Field } from '../types/field';
@@ -47,6 +47,8 @@ export function structureDifference(before: Model, now: Model): StructureDiffere
     if (!was) found.push({ kind: 'added', what: table.label, changes: [] });
     else found.push(...tableDifference(before, now, was, table));
   }
+  for (const kind of structurePartKinds())
+    found.push(...partsDifference('', partOf(kind).word, partsOf(before, kind), partsOf(now, kind)));
   return found;
 }
 
@@ -95,7 +97,7 @@ function tableDifference(before: Model, now: Model, was: Table, table: Table): S
   }
   found.push(
     ...tablePartKinds().flatMap((kind) =>
-      partsDifference(table, partOf(kind).word, partsOf(was, kind), partsOf(table, kind)),
+      partsDifference(table.label, partOf(kind).word, partsOf(was, kind), partsOf(table, kind)),
     ),
   );
   const order = (one: Table, other: Table) =>
@@ -117,12 +119,13 @@ function tableDifference(before: Model, now: Model, was: Table, table: Table): S
 
 /** Parts of a kind that came, went or became others. */
 function partsDifference(
-  table: Table,
+  /** Whose they are; blank for those of the workspace itself. */
+  owner: string,
   what: string,
   before: readonly { readonly id: string; readonly label: string }[],
   now: readonly { readonly id: string; readonly label: string }[],
 ): StructureDifference[] {
-  const named = (label: string) => `${table.label}: ${what} “${label}”`;
+  const named = (label: string) => `${owner === '' ? '' : `${owner}: `}${what} “${label}”`;
   const gone = before.filter(({ id }) => !now.some((one) => one.id === id));
   return [
     ...gone.map(({ label }) => ({ kind: 'removed', what: named(label), changes: [] }) as const),

@@ -36,8 +36,11 @@ export interface PartDescriptor<K extends PartKind> {
   readonly word: string;
   readonly words: string;
   readonly idPrefix: 'v' | 'o' | 'a';
-  /** They belong to the workspace itself, and to no table. */
-  readonly ofWorkspace?: true;
+  /**
+   * They belong to the workspace itself, and to no table: to its structure, which is taken elsewhere with them, or to
+   * its people, which are not.
+   */
+  readonly ofWorkspace?: 'structure' | 'people';
   /** What one must be allowed to change them. */
   readonly needs: WorkspaceRight;
   /** What a table has of them without anybody having made it, before those that are written; none unless said. */

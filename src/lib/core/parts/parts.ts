@@ -35,6 +35,10 @@ export const partKinds = Object.keys(partDescriptors) as readonly PartKind[];
 export const tablePartKinds = (): readonly TablePartKind[] =>
   partKinds.filter((kind) => !partDescriptors[kind].ofWorkspace) as TablePartKind[];
 
+/** The kinds that the structure of a workspace has beside its tables. */
+export const structurePartKinds = (): readonly PartKind[] =>
+  partKinds.filter((kind) => partDescriptors[kind].ofWorkspace === 'structure');
+
 /** What is known of a kind. */
 export const partOf = <K extends PartKind>(kind: K): PartDescriptor<K> => partDescriptors[kind];
 

@@ -19,7 +19,7 @@ export const role: PartDescriptor<'role'> = {
   word: 'role',
   words: 'roles',
   idPrefix: 'a',
-  ofWorkspace: true,
+  ofWorkspace: 'people',
   needs: 'people',
   check: (model, _, part) => checkRole(model, part),
   conditions: (part) => conditionsInRights(part),

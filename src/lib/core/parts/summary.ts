@@ -23,7 +23,7 @@ export const summary: PartDescriptor<'summary'> = {
   word: 'summary',
   words: 'summaries',
   idPrefix: 'a',
-  ofWorkspace: true,
+  ofWorkspace: 'structure',
   needs: 'share',
   check: () => good(true),
   conditions: (part) => formulasOfSummary(part),

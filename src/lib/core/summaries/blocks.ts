@@ -170,7 +170,9 @@ export const blockDescriptors: { readonly [K in BlockKind]: BlockDescriptor<K> }
     },
     print: (model, { table: id, view, most }) => {
       const table = findTable(model, id);
-      return { table: table ? tableKey(table) : '', view, most };
+      // By its name, which is what it has in another workspace, too.
+      const name = table && partsOf(table, 'view').find((one) => one.id === view)?.label;
+      return { table: table ? tableKey(table) : '', view: name ?? view, most };
     },
     reads: () => null,
     lost: (model, { table: id, view: wanted }) => {

@@ -1,7 +1,7 @@
 import { printFormula } from '$core/formula/printer';
 import { findField, ownTables } from '$core/model/model';
 import type { Model } from '$core/types/model';
-import { tablePartKinds, partOf, printPart } from '$core/parts/parts';
+import { partOf, printPart, structurePartKinds, tablePartKinds } from '$core/parts/parts';
 import { partsOf } from '$core/types/part';
 import { fieldJson } from '../structure/fieldJson';
 
@@ -38,4 +38,10 @@ export const modelJson = (model: Model) => ({
           },
     ),
   })),
+  ...Object.fromEntries(
+    structurePartKinds().map((kind) => [
+      partOf(kind).words,
+      partsOf(model, kind).map((part) => ({ id: part.id, ...printPart(model, null, kind, part).json })),
+    ]),
+  ),
 });

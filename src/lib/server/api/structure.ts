@@ -26,7 +26,7 @@ import { readPlaces, savePlaces } from '../structure/weavePlaces';
 import type { WeavePlaces } from '$core/weave/places';
 import { fieldJson } from '../structure/fieldJson';
 import { modelJson } from './modelJson';
-import { changesFromStructure, type StructureJson } from './changes/structureImport';
+import { changesFromStructure, foreignIn, type StructureJson } from './changes/structureImport';
 import { numberAt, withTargets } from './workspaces';
 import { readChange, senderOf } from './changes/changes';
 import { whole } from '../base/listed';
@@ -282,11 +282,7 @@ export const postStructureImport = workspaceEndpoint({
   answers: '{id, effects, possible}',
   answer: async ({ pool, access, body }) => {
     const structure = body as StructureJson;
-    const over = await withTargets(
-      pool,
-      access,
-      structure.tables.flatMap(({ fields }) => fields.flatMap(({ to }) => (typeof to === 'string' ? [to] : []))),
-    );
+    const over = await withTargets(pool, access, foreignIn(structure));
     return makePlan(pool, over, changesFromStructure(over.workspace.model, structure, readChange(senderOf(over))));
   },
 });

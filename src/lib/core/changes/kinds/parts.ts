@@ -60,9 +60,9 @@ const invertRemovePart = (model: Model, { kind, table, part }: RemovePart): AddP
 /** Whether a part can stand among the others of its kind. */
 function checkPart(model: Model, id: TableId | null, kind: PartKind, part: AnyPart): Result<true> {
   const descriptor = partDescriptors[kind] as PartDescriptor<PartKind>;
-  const { word, ofWorkspace = false } = descriptor;
+  const { word, ofWorkspace } = descriptor;
   const table = id === null ? null : findTable(model, id);
-  if ((table === null) !== ofWorkspace) return bad(`This is no place for a ${word}.`);
+  if ((table === null) !== (ofWorkspace !== undefined)) return bad(`This is no place for a ${word}.`);
   const others: readonly AnyPart[] = partsOf(table ?? model, kind);
   if (part.label.trim() === '') return bad(`The ${word} has no name.`, 'Write what people will read.', '/label');
   if (others.some((other) => other.id !== part.id && other.label.toLowerCase() === part.label.toLowerCase()))

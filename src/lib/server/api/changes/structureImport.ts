@@ -3,8 +3,8 @@ import { applyChange } from '$core/changes/change';
 import { fieldNamed, tableNamed } from '$core/model/model';
 import type { Model } from '$core/types/model';
 import { freeLabel } from '$core/model/names/naming';
-import { tablePartKinds, partOf, standingParts } from '$core/parts/parts';
-import type { AnyPart } from '$core/types/part';
+import { partOf, standingParts, structurePartKinds, tablePartKinds } from '$core/parts/parts';
+import type { AnyPart, PartKind } from '$core/types/part';
 import { Refusal, refuse } from '../../base/refusal';
 import type { PartJson } from './parts';
 import type { FieldJson } from '../../structure/fieldJson';
@@ -50,7 +50,8 @@ function written({ id: _, result: __, counterpartOf: ___, counterpart, ...field 
  * The changes that build a structure beside what stands: tables, then links, then what is calculated and ruled, each
  * once everything it needs is there.
  */
-export function changesFromStructure(model: Model, { tables }: StructureJson, read: ReadChange): Change[] {
+export function changesFromStructure(model: Model, structure: StructureJson, read: ReadChange): Change[] {
+  const { tables } = structure;
   const changes: Change[] = [];
   let current = model;
   const add = (json: Written): void => {
@@ -112,8 +113,28 @@ export function changesFromStructure(model: Model, { tables }: StructureJson, re
   addInOrder(waiting);
   for (const table of tables) addParts(table, add, () => current);
   for (const table of tables) putInOrder(table, add, () => current);
+  for (const { kind, part } of partsBeside(structure)) add({ do: 'addPart', kind, part });
   return changes;
 }
+
+/** What a structure has beside its tables, kind by kind. */
+const partsBeside = (structure: StructureJson): { readonly kind: PartKind; readonly part: PartJson }[] =>
+  structurePartKinds().flatMap((kind) =>
+    ((structure as unknown as Record<string, PartJson[]>)[partOf(kind).words] ?? []).map(({ id: _, ...part }) => ({
+      kind,
+      part,
+    })),
+  );
+
+/** The tables of other workspaces that a structure asks for, by their names. */
+export const foreignIn = (structure: StructureJson): string[] => [
+  ...structure.tables.flatMap(({ fields }) => fields.flatMap(({ to }) => (typeof to === 'string' ? [to] : []))),
+  ...partsBeside(structure).flatMap(({ part }) =>
+    ((part.blocks ?? []) as { readonly table?: unknown }[]).flatMap(({ table }) =>
+      typeof table === 'string' && table.includes('.') ? [table] : [],
+    ),
+  ),
+];
 
 /** A link whose other side is called what stands in its target already has that side named anew. */
 function besideOthers(model: Model, link: FieldJson): FieldJson {

@@ -99,7 +99,7 @@
         onchange={(event) => onchange({ view: event.currentTarget.value })}
       >
         <option value="all">All records</option>
-        {#each views as { id, label } (id)}<option value={id}>{label}</option>{/each}
+        {#each views as { id, label } (id)}<option value={label}>{label}</option>{/each}
       </select></label
     >
     <label class="row"

@@ -295,6 +295,10 @@
     color: var(--ink-soft);
     font-size: 13px;
   }
+  .way a {
+    display: inline-block;
+    min-height: 24px;
+  }
   .head {
     display: flex;
     flex-wrap: wrap;
