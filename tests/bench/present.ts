@@ -40,14 +40,14 @@ export async function* present(pool: Pool): AsyncGenerator<Figure> {
   await pool.query(`vacuum analyze ${key}.harvests, ${key}.apiaries`);
   const { zone } = access.workspace;
   const from = `from ${key}.harvests r`;
-  const year = `date_trunc('year', current_date)`;
+  const year = Number(access.workspace.day.slice(0, 4));
   const sum = { total: 'sum', of: 'kg' };
   const cases: readonly (readonly [words: string, block: Written, bare: string])[] = [
     ['a number with its sum', { kind: 'number', measures: [sum] }, `select count(*), sum(kg) ${from}`],
     [
       'a sum by month',
       { kind: 'chart', chart: 'bars', measures: [sum], groups: 'day:month' },
-      `select date_trunc('month', day)::date, count(*), sum(kg) ${from} group by 1 order by 1`,
+      `select date_trunc('month', day::timestamp)::date, count(*), sum(kg) ${from} group by 1 order by 1`,
     ],
     [
       'a sum by month of a moment',
@@ -62,7 +62,7 @@ export async function* present(pool: Pool): AsyncGenerator<Figure> {
         groups: 'day:month,apiary',
       },
       `select m, a.name, n, s, v, x from (
-         select date_trunc('month', day)::date as m, apiary, count(*) as n, sum(kg) as s, avg(kg) as v, max(kg) as x
+         select date_trunc('month', day::timestamp)::date as m, apiary, count(*) as n, sum(kg) as s, avg(kg) as v, max(kg) as x
          ${from} group by 1, 2) g left join ${key}.apiaries a on a._id = g.apiary order by 1, 2`,
     ],
     [
@@ -74,8 +74,8 @@ export async function* present(pool: Pool): AsyncGenerator<Figure> {
         groups: 'day:month',
         period: { field: 'day', span: 'year', against: 'yearBefore' },
       },
-      `select date_trunc('month', day)::date, count(*), sum(kg) ${from}
-       where day >= ${year} - interval '1 year' and day < ${year} + interval '1 year' group by 1 order by 1`,
+      `select date_trunc('month', day::timestamp)::date, count(*), sum(kg) ${from}
+       where day >= '${year - 1}-01-01' and day < '${year + 1}-01-01' group by 1 order by 1`,
     ],
     [
       'how many lie in each step of 2 kg',

@@ -224,7 +224,8 @@ export class Selection {
         ? `${column} at time zone ${quoteText(this.access.workspace.zone)}`
         : column;
     const day = moved(zoned);
-    return by === 'day' ? `(${day})::date` : `date_trunc(${quoteText(by)}, ${day})::date`;
+    // As a moment of no zone it is cut without asking for one.
+    return by === 'day' ? `(${day})::date` : `date_trunc(${quoteText(by)}, (${day})::timestamp)::date`;
   }
 
   /**

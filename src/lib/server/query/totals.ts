@@ -68,8 +68,8 @@ export interface AskedTotals {
 interface TotalSql {
   /** Over records, by column. */
   readonly partial: readonly string[];
-  /** Over smallest groups, whose partials are called as given. */
-  readonly final: (partials: readonly string[]) => string;
+  /** Over smallest groups, whose partials are called as given; `all` gathers those of several, or takes that of one. */
+  readonly final: (partials: readonly string[], all: (partial: string, how?: 'sum' | 'min' | 'max') => string) => string;
   /** Over records at once. */
   readonly direct: string;
   readonly inSteps: boolean;
@@ -79,7 +79,7 @@ function totalSql({ total, of }: Measure, value: string, condition: string): Tot
   const only = condition === '' ? '' : ` filter (where ${condition})`;
   const steps = (direct: string, how: 'sum' | 'min' | 'max'): TotalSql => ({
     partial: [direct],
-    final: ([one]) => (how === 'sum' ? `sum(${one})` : `${how}(${one})`),
+    final: ([one = 'null'], all) => all(one, how === 'sum' ? undefined : how),
     direct,
     inSteps: true,
   });
@@ -100,7 +100,7 @@ function totalSql({ total, of }: Measure, value: string, condition: string): Tot
       return of?.type.is === 'number'
         ? {
             partial: [`sum(${value})${only}`, `count(${value})${only}`],
-            final: ([sum, count]) => `sum(${sum}) / nullif(sum(${count}), 0)`,
+            final: ([sum = 'null', count = 'null'], all) => `${all(sum)} / nullif(${all(count)}, 0)`,
             direct: `avg(${value})${only}`,
             inSteps: true,
           }
@@ -108,7 +108,7 @@ function totalSql({ total, of }: Measure, value: string, condition: string): Tot
     case 'share':
       return {
         partial: [`count(*)${only}`],
-        final: ([one]) => `sum(${one}) / nullif(sum(n), 0)`,
+        final: ([one = 'null'], all) => `${all(one)}::numeric / nullif(${all('n')}, 0)`,
         direct: `count(*)${only}::numeric / nullif(count(*), 0)`,
         inSteps: true,
       };
@@ -203,6 +203,8 @@ function statementOf(access: WorkspaceAccess, table: Table, asked: AskedTotals, 
     ...(against ? [`case when ${isNow} then 0 else 1 end as p`] : []),
     ...keys.map((key, index) => `${key} as k${index}`),
   ];
+  /** Of one smallest group. */
+  const singly: string[] = [];
   const worked = totals.map((measure, index) => {
     const { value = '', condition = '' } = over[index] ?? {};
     if (!inSteps) {
@@ -214,11 +216,23 @@ function statementOf(access: WorkspaceAccess, table: Table, asked: AskedTotals, 
     }
     const { partial, final } = totalSql(measure, value, condition);
     columns.push(...partial.map((one, at) => `${one} as a${index}_${at}`));
-    return final(partial.map((_, at) => `a${index}_${at}`));
+    const partials = partial.map((_, at) => `a${index}_${at}`);
+    singly.push(final(partials, (one) => one));
+    return final(partials, (one, how = 'sum') => `${how}(${one})`);
   });
   const sets = [[], ...keys.map((_, index) => names.slice(0, names.length - keys.length + index + 1))].map(
     (set, level) => `(${(level === 0 && against ? ['p'] : set).join(', ')})`,
   );
+  // The smallest groups are there already; only what they come to is gathered from them.
+  const isSplit = inSteps && keys.length > 0;
+  const last = names.at(-1);
+  const list = (columns: readonly string[], levels: readonly string[], n: string, all: readonly string[]): string =>
+    [
+      ...columns.map((column, index) => `${column} as ${names[index] ?? ''}`),
+      ...levels.map((level, index) => `${level} as l${index}`),
+      `${n} as n`,
+      ...all.map((one, index) => `${one} as a${index}`),
+    ].join(', ');
   // A group comes before those inside it, which have a value where it has none.
   const orders = shown.flatMap(({ orders: all }, index) => [
     `m.l${index} desc`,
@@ -231,13 +245,23 @@ function statementOf(access: WorkspaceAccess, table: Table, asked: AskedTotals, 
       from ${selection.from}${where.length > 0 ? ` where ${where.map((one) => `(${one})`).join(' and ')}` : ''}
       ${inSteps && names.length > 0 ? `group by ${names.map((_, index) => index + 1).join(', ')}` : ''}
     ), s as (
-      select ${[
-        ...names,
-        ...keys.map((_, index) => `grouping(k${index}) as l${index}`),
-        `${inSteps ? 'sum(n)' : 'count(*)'} as n`,
-        ...worked.map((one, index) => `${one} as a${index}`),
-      ].join(', ')}
-      from g group by grouping sets (${sets.join(', ')})
+      ${
+        isSplit
+          ? `select ${list(
+              names,
+              keys.map(() => '0'),
+              'n',
+              singly,
+            )} from g union all`
+          : ''
+      }
+      select ${list(
+        isSplit ? names.map((name) => (name === last ? 'null' : name)) : names,
+        keys.map((_, index) => (isSplit && `k${index}` === last ? '1' : `grouping(k${index})`)),
+        inSteps ? 'sum(n)' : 'count(*)',
+        worked,
+      )}
+      from g group by grouping sets (${(isSplit ? sets.slice(0, -1) : sets).join(', ')})
     ), m as (
       select s.*${
         order !== 'group' && keys.length > 0
