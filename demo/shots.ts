@@ -87,41 +87,14 @@ async function intake(on: Page): Promise<void> {
   await on.getByRole('button', { name: 'hive_no' }).last().click();
   await on.getByText('values find their record').waitFor();
   await on.getByRole('button', { name: 'Hives: new, 240' }).waitFor();
-  await on.locator('table.lying .bar').first().waitFor();
+  await on.locator('.counts svg path').nth(3).waitFor({ state: 'attached' });
   await shot('intake');
   await on.getByRole('button', { name: 'Discard' }).click();
   await on.waitForURL(`${origin}/w/${key}/intake`);
 }
 
-/**
- * Several sheets that refer to each other, with codes that were typed in a hurry; and the receipt of the letters about
- * swarms.
- */
-async function links(on: Page): Promise<void> {
-  const key = 'season_2026';
-  await on.goto(`${origin}/w/${key}/intake`);
-  await on
-    .getByLabel('Choose files')
-    .last()
-    .setInputFiles(['demo/sources/register.xlsx', 'demo/sources/colony book.ods']);
-  await on.getByRole('button', { name: 'Hives: new, 240' }).waitFor();
-  await on
-    .locator('.sheet')
-    .filter({ hasText: 'hive_no' })
-    .first()
-    .getByRole('button', { name: 'keeper', exact: true })
-    .click();
-  await on.getByRole('list', { name: 'Texts that may mean another one' }).waitFor();
-  await on
-    .locator('.scroll')
-    .first()
-    .evaluate((node) => node.scrollTo(0, 0));
-  await shot('intake-links');
-  await on.getByRole('button', { name: 'Discard' }).click();
-  await on.waitForURL(`${origin}/w/${key}/intake`);
-  await on.goto(`${origin}/w/outreach/intake`);
-  await on.getByRole('link', { name: 'swarm letters' }).click();
-  await on.getByRole('heading', { name: /^Receipt/ }).waitFor();
+/** What did not fit when letters about swarms came in, with the records it may mean. */
+async function setAside(on: Page): Promise<void> {
   await on.goto(`${origin}/w/outreach/set-aside?table=swarm_reports&field=taken_by`);
   await on.getByRole('button', { name: 'K 007' }).click();
   await on.getByRole('combobox').waitFor();
@@ -155,6 +128,14 @@ async function transfer(): Promise<void> {
   await page.getByRole('button', { name: 'Try it' }).click();
   await page.getByText('Tried and rolled back').waitFor();
   await shot('transfer');
+}
+
+/** A page of charts for those at the stall. */
+async function summary(): Promise<void> {
+  await page.goto(`${origin}/w/honey/summaries`);
+  await page.getByRole('link', { name: 'The market' }).click();
+  await page.locator('.drawing svg path').nth(20).waitFor({ state: 'attached' });
+  await shot('summary');
 }
 
 /** A routine that is tried on a real record. */
@@ -215,12 +196,13 @@ await page.goto(`${origin}/w/outreach/history`);
 await page.getByRole('row').nth(1).waitFor();
 await shot('history');
 await routine();
+await summary();
 await transfer();
 await forms();
 await plan();
 await formula();
 await intake(page);
-await links(page);
+await setAside(page);
 await browser.close();
 server.kill();
 await once(server, 'exit');

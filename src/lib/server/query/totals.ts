@@ -69,7 +69,10 @@ interface TotalSql {
   /** Over records, by column. */
   readonly partial: readonly string[];
   /** Over smallest groups, whose partials are called as given; `all` gathers those of several, or takes that of one. */
-  readonly final: (partials: readonly string[], all: (partial: string, how?: 'sum' | 'min' | 'max') => string) => string;
+  readonly final: (
+    partials: readonly string[],
+    all: (partial: string, how?: 'sum' | 'min' | 'max') => string,
+  ) => string;
   /** Over records at once. */
   readonly direct: string;
   readonly inSteps: boolean;

@@ -14,7 +14,7 @@
   import type { Distribution } from '$server/intake/staged/stagedRows';
   import { call } from '../api';
   import Button from '../controls/Button.svelte';
-  import Bars from '../controls/Bars.svelte';
+  import CountChart from '../summaries/CountChart.svelte';
   import CleanForm from './CleanForm.svelte';
   import LinkForm from './LinkForm.svelte';
   import { joinedFormula } from '$core/intake/rowFormula';
@@ -398,7 +398,7 @@
   <h3>
     How it spreads{spread.kind === 'text' && spread.others > 0 ? `: the ${spread.bars.length} most frequent` : ''}
   </h3>
-  <Bars bars={spread.bars} lying={spread.kind === 'text'} unit="rows" called="How {profile.name} spreads" />
+  <CountChart bars={spread.bars} lying={spread.kind === 'text'} unit="rows" called="How {profile.name} spreads" />
   {#if spread.others > 0}<p class="soft">
       {counted(spread.others, 'row')} hold{spread.others === 1 ? 's' : ''} something else.
     </p>{/if}

@@ -2,7 +2,7 @@
   import type { Receipt } from '$core/intake/intake';
   import type { Table } from '$core/types/model';
   import { Exact } from '$core/fieldTypes/number';
-  import Bars from '../controls/Bars.svelte';
+  import CountChart from '../summaries/CountChart.svelte';
   import Button from '../controls/Button.svelte';
   import { numberText } from '../fieldTypes/numberText';
   import { counted } from '../values/words';
@@ -188,11 +188,10 @@
     {#if misfits.length > 0}
       <section>
         <h3>What did not fit</h3>
-        {#if misfits.length > 1}<Bars
+        {#if misfits.length > 1}<CountChart
             lying
             bars={misfits.map(({ where, reason, count }) => ({ label: `${where}: ${reason}`, count }))}
             unit="values"
-            labels={280}
             called="What did not fit, by its reason"
           />{/if}
         <ul>

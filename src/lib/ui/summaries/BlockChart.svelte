@@ -21,7 +21,8 @@
     data: AskedData;
     reading: Reading;
     title: string;
-    onchoose: (values: readonly unknown[], against: boolean, words: string) => void;
+    /** Shows the records of a value; none where there are none to show. */
+    onchoose?: (values: readonly unknown[], against: boolean, words: string) => void;
   } = $props();
 
   let holder = $state<HTMLElement | null>(null);
@@ -83,7 +84,7 @@
 
   function choose(series: number, index: number) {
     const [one, category] = [drawn.series[series], drawn.categories[index]];
-    if (!one || !category || category.others) return;
+    if (!one || !category || category.others || !onchoose) return;
     const values = one.of === undefined ? category.values : [...category.values, one.of];
     onchoose(values, one.against, wordsOf(series, index));
   }
@@ -182,7 +183,7 @@
     bind:this={holder}
     role="application"
     aria-roledescription="chart"
-    aria-label="{title}. Arrow keys go from value to value, Enter shows the records."
+    aria-label="{title}. Arrow keys go from value to value{onchoose ? ', Enter shows the records' : ''}."
     tabindex="0"
     onkeydown={key}
     onblur={() => show(null)}
