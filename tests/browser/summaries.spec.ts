@@ -98,6 +98,13 @@ test('kg by month and tree this season against last: by three choices, as a char
   });
   await expect(table.getByRole('row').last()).toHaveText(/All\s*322\.0 kg\s*78\.0 kg/);
 
+  // So is what somebody makes of the summary itself, where it is not changed.
+  const own = await api<{ items: { id: string }[] }>(other, 'GET', `/api/workspaces/${key}/summaries`);
+  const address = `/api/workspaces/${key}/summaries/${own.items[0]?.id}`;
+  await api(other, 'PATCH', address, { personal: false });
+  await api(other, 'PATCH', address, { summary: { label: 'Seasons' } });
+  await expect(page.getByRole('heading', { name: 'Seasons' })).toBeVisible();
+
   // The block is dragged, the page gets a filter, and is sent as it is filtered.
   await page.getByRole('button', { name: 'Change', exact: true }).first().click();
   const first = page.getByRole('region', { name: 'By month and tree' });
@@ -106,7 +113,6 @@ test('kg by month and tree this season against last: by three choices, as a char
   await expect.poll(async () => (await first.boundingBox())?.y).not.toBe(before?.y);
   await page.getByRole('button', { name: 'Page and filters' }).click();
   await page.getByLabel('Add a filter').selectOption({ label: 'Tree' });
-  await page.getByRole('radio', { name: 'everybody in the workspace' }).click();
   await page.keyboard.press('Escape');
   await page.getByRole('button', { name: 'Save' }).click();
   await expect(page.getByRole('button', { name: 'Saved' })).toBeVisible();

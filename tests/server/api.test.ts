@@ -7,7 +7,7 @@ import { emptyModel, tableNamed } from '$core/model/model';
 import { changesFromJson, changesSchema, type ChangeJson } from '$server/api/changes/changes';
 import { modelJson } from '$server/api/modelJson';
 import { endpoints, openApiDocument } from '$server/api/openapi';
-import { defused } from '$server/export/csv';
+import { defused } from '$core/base/defused';
 import { Refusal } from '$server/base/refusal';
 
 const routes = (folder: string): string[] =>

@@ -337,6 +337,7 @@ describe('a summary that is kept', () => {
     const seen = await ask(pool, noor, 'GET', at(place, `/summaries/${id}`));
     expect((seen.answer.saved as { blocks: unknown[] }).blocks.length).toBe(1);
     expect(seen.text).not.toMatch(/owner/i);
+    expect((await ask(pool, noor, 'GET', at(place, '/model'))).answer.summaries).toEqual([]);
     const data = await ask(pool, noor, 'GET', at(place, `/summaries/${id}/data`));
     expect((data.answer.items as unknown[]).length).toBe(1);
     for (const block of saved.blocks.slice(0, 4))
@@ -388,6 +389,14 @@ describe('a summary that is kept', () => {
     const { items } = await get<{ items: BlockData[] }>(`/summaries/${id}/data`);
     expect(items[0]?.problem?.message).toMatch(/deleted/);
     expect(items[1]?.asked?.whole.count).toBe(2100);
+    // Saved meanwhile, the block that cannot be read stays what it was.
+    const { saved } = await get<{ saved: { blocks: Asked[] } }>(`/summaries/${id}`);
+    const again = await ask(pool, ida, 'PATCH', at(place, `/summaries/${id}`), {
+      summary: { label: `T ${random(1e9)}`, blocks: saved.blocks },
+      over: saved,
+    });
+    expect([again.status, again.text]).toEqual([200, expect.stringContaining('lost')]);
+    expect((await ask(pool, ida, 'POST', at(place, '/summaries/try'), { summary: saved })).status).toBe(422);
     await place.undo(batch);
     expect((await read()).lost).toEqual([]);
   });

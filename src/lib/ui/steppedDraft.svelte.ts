@@ -46,6 +46,12 @@ export class SteppedDraft<T> {
     this.now = next;
   }
 
+  /** Goes on from what somebody else saved meanwhile, unless something is changed here. */
+  follow(saved: T): void {
+    if (this.id === null || this.isChanged || JSON.stringify(saved) === JSON.stringify(this.saved)) return;
+    [this.now, this.saved, this.steps] = [saved, saved, []];
+  }
+
   stepBack(): void {
     const last = this.steps.at(-1);
     if (last === undefined) return;

@@ -58,11 +58,15 @@ export interface PartDescriptor<K extends PartKind> {
   /** A new one, of which `json` says some. */
   blank(json: Readonly<Record<string, unknown>>): PartValues[K];
   print(model: Model, table: OwnerOf<K, Table>, part: PartValues[K]): WrittenPart;
-  /** Reads what `print` wrote; the first thing that cannot be read, with its place. */
+  /**
+   * Reads what `print` wrote; the first thing that cannot be read, with its place. What could not be written, as it uses
+   * what is gone, is taken from what `standing` is.
+   */
   read(
     model: Model,
     table: OwnerOf<K, Table>,
     id: string,
     json: Readonly<Record<string, unknown>>,
+    standing?: PartValues[K],
   ): Result<PartValues[K]>;
 }

@@ -104,4 +104,5 @@ export const readPart = <K extends PartKind>(
   kind: K,
   id: string,
   json: WrittenPart['json'],
-): Result<PartValues[K]> => partOf(kind).read(model, table, id, json);
+  standing?: PartValues[K],
+): Result<PartValues[K]> => partOf(kind).read(model, table, id, json, standing);

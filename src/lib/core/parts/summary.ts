@@ -47,5 +47,6 @@ export const summary: PartDescriptor<'summary'> = {
     const { json, lost } = printSummary(model, part);
     return { json: { ...json }, lost };
   },
-  read: (model, _, id, json) => readSummary(model, id, json),
+  read: (model, _, id, json, standing) =>
+    readSummary(model, id, json, (block) => standing?.blocks.find((one) => one.id === block)),
 };

@@ -148,7 +148,7 @@ function sightName(sight: Sight): string {
     return rights.see === 'none' ? '-' : [writesIn(rights) ? 'all' : 'plain', ...fields.sort()].join(' ');
   };
   const tables = Object.entries(sight.tables).map(([id, rights]) => `${id} ${shown(rights)}`);
-  const knows = [has(sight, 'people') ? 'roles' : '', has(sight, 'routines') ? 'routines' : ''];
+  const knows = (['people', 'routines', 'share'] as const).filter((right) => has(sight, right));
   const name = [...knows, shown(sight.others), ...tables.sort()].join('; ');
   sightNames.set(sight, name);
   return name;
@@ -250,11 +250,19 @@ export function nameless(whole: Model, seen: Model): Model {
   };
 }
 
-/** The parts of the workspace itself. Who may do what is told to those alone who decide it. */
-function ownParts(seen: Model, parts: Parts, own: Rights, isSame: boolean): Parts {
-  if (has(own, 'people')) return isSame ? parts : rolesSeen(seen, parts);
-  const { role, ...others } = parts;
-  return role ? others : parts;
+/**
+ * The parts of the workspace itself. Who may do what is told to those alone who decide it; summaries to those who share
+ * them, as some are for few: whom one is for is asked where it is read.
+ */
+function ownParts(seen: Model, parts: Parts, own: Rights, isSame: boolean): Parts | undefined {
+  const { role, summary, ...others } = isSame ? parts : rolesSeen(seen, parts);
+  const shown: Parts = {
+    ...others,
+    ...(role && has(own, 'people') ? { role } : {}),
+    ...(summary && has(own, 'share') ? { summary } : {}),
+  };
+  const kinds = Object.keys(shown).length;
+  return kinds === 0 ? undefined : isSame && kinds === Object.keys(parts).length ? parts : shown;
 }
 
 /** Roles without what they say of tables that are hidden, and of conditions that read there. */
@@ -266,6 +274,7 @@ function rolesSeen(seen: Model, parts: Parts): Parts {
       Reach
     >),
   });
+  if (!parts.role) return parts;
   return {
     ...parts,
     role: partsOf({ parts }, 'role').map((role) => ({

@@ -1,3 +1,4 @@
+import { defused } from '../base/defused';
 import type { AskedData } from './data';
 import { groupText, type Reading } from './chart/series';
 
@@ -45,8 +46,10 @@ export function tableOf(data: AskedData, reading: Reading, levels: 'all' | 'smal
   };
 }
 
-/** A table as CSV (RFC 4180). */
+/** A table as CSV (RFC 4180), of which no spreadsheet runs a cell. */
 export const csvOf = ({ head, rows }: ShownTable): string =>
-  [head, ...rows.map(({ cells }) => cells)].map((line) => line.map(quoted).join(',')).join('\r\n');
+  [head, ...rows.map(({ cells }) => cells)]
+    .map((line) => line.map((text) => quoted(defused(text))).join(','))
+    .join('\r\n');
 
 const quoted = (text: string): string => (/[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);

@@ -86,7 +86,7 @@ export function printSummary(
       const gone = blockOf(block.kind).lost(model, block);
       if (gone) lost.push(`“${block.title || blockOf(block.kind).label}”: ${gone}`);
       const { id, kind, title, place } = block;
-      return { id, kind, title, place, ...blockOf(kind).print(model, block) };
+      return { id, kind, title, place, ...blockOf(kind).print(model, block), ...(gone ? { lost: gone } : {}) };
     }),
   };
   return { json, lost };
@@ -139,10 +139,24 @@ function readFilter(model: Model, json: Written, at: string): Result<PageFilter>
   });
 }
 
-/** Reads what `printSummary` wrote; the first problem, with its place. */
-export function readSummary(model: Model, id: string, json: Written): Result<Summary> {
-  const blocks = readAll(json.blocks, '/blocks', (one, at) => readBlock(model, one, at));
-  if (!blocks.ok) return blocks;
+/**
+ * Reads what `printSummary` wrote; the first problem, with its place. A block that uses what is gone cannot be read:
+ * `lostBlock` gives what it was, by its id, null to leave it out, or undefined to refuse it.
+ */
+export function readSummary(
+  model: Model,
+  id: string,
+  json: Written,
+  lostBlock: (id: string) => Block | null | undefined = () => undefined,
+): Result<Summary> {
+  const found = readAll(json.blocks, '/blocks', (one, at): Result<Block | null> => {
+    const stood = typeof one.lost === 'string' ? lostBlock(String(one.id)) : undefined;
+    if (stood === undefined) return readBlock(model, one, at);
+    const place = stood && readPlace(one.place, at);
+    return place === null ? good(null) : place.ok ? good({ ...stood, place: place.value } as Block) : place;
+  });
+  if (!found.ok) return found;
+  const blocks = { value: found.value.filter((one) => one !== null) };
   if (blocks.value.length > mostBlocks)
     return bad(`A summary has ${mostBlocks} blocks at most.`, 'Make two of it.', '/blocks');
   const filters = readAll(json.filters, '/filters', (one, at) => readFilter(model, one, at));

@@ -1,20 +1,11 @@
 import { stringify } from 'csv-stringify/sync';
+import { defused } from '$core/base/defused';
 import { streamOf } from '../base/streamOf';
 import type { WorkspaceAccess } from '../access/workspaceAccess';
 import type { Client, Pool } from '../database/pool';
 import { asOfNow } from '../database/transaction';
 import { cellPages, type Audience, type CellRow, type Selected } from './cells';
 import { copiedLines, copiedStatement } from './csvCopied';
-
-/** Numbers, shares, amounts and times with their sign: no spreadsheet runs them. */
-const signed = /^[+-]?\d+([.:]\d+)*( ?%| [A-Z]{3})?$/;
-
-/**
- * A spreadsheet would run a cell that begins so as a formula; a quote before it makes it text, and our own reading
- * takes that quote away again. Signed numbers stay.
- */
-export const defused = (text: string): string =>
-  /^'*[=+\-@\t\r]/.test(text) && !signed.test(text) ? `'${text}` : text;
 
 /** Rows of text as a file for a spreadsheet, written as they come. */
 export function csvFile(name: string, pages: Iterable<string[][]> | AsyncIterable<string[][]>): Response {

@@ -48,7 +48,7 @@ export function requireOver<K extends PartKind>(
   part: PartValues[K],
   over: Written,
 ): void {
-  const read = readPart(model, table as never, kind, part.id, over);
+  const read = readPart(model, table as never, kind, part.id, over, part);
   const printed = (one: PartValues[K]) => printPart(model, table, kind, one).json;
   if (read.ok && isDeepStrictEqual(printed(read.value), printed(part))) return;
   throw refuse(

@@ -32,6 +32,7 @@ const shapeOf = (json: Written): string =>
 export class SummaryPage {
   private readonly draft: SteppedDraft<Written>;
   personal = $state(true);
+  private savedPersonal = $state(true);
   choices = $state.raw<Choices>({});
   data = $state.raw<ReadonlyMap<string, BlockData>>(new Map());
   problem = $state.raw<Problem | null>(null);
@@ -45,7 +46,7 @@ export class SummaryPage {
     private readonly where: () => { readonly workspace: string; readonly model: Model },
   ) {
     this.draft = new SteppedDraft(start, id, 'summary', shapeOf);
-    this.personal = personal;
+    [this.personal, this.savedPersonal] = [personal, personal];
   }
 
   get id(): string | null {
@@ -57,11 +58,11 @@ export class SummaryPage {
   get canStepBack(): boolean {
     return this.draft.canStepBack;
   }
-  readonly isChanged = $derived.by(() => this.draft.isChanged);
+  readonly isChanged = $derived.by(() => this.draft.isChanged || this.personal !== this.savedPersonal);
   readonly blocks = $derived.by(() => (this.draft.now.blocks ?? []) as readonly BlockJson[]);
   readonly filters = $derived.by(() => (this.draft.now.filters ?? []) as readonly Written[]);
 
-  private readonly read = $derived.by(() => readSummary(this.where().model, this.id ?? '', this.draft.now));
+  private readonly read = $derived.by(() => readSummary(this.where().model, this.id ?? '', this.draft.now, () => null));
   /** As it stands, where it can be read whole. */
   readonly summary = $derived.by((): Summary | null => (this.read.ok ? this.read.value : null));
   /** What keeps it from being saved, with its place. */
@@ -90,7 +91,8 @@ export class SummaryPage {
     this.draft.change({ ...this.draft.now, ...more });
   }
   changeBlock(id: string, more: Written): void {
-    this.change({ blocks: this.blocks.map((one) => (one.id === id ? { ...one, ...more } : one)) });
+    // Changed, it is no longer what used something that is gone.
+    this.change({ blocks: this.blocks.map((one) => (one.id === id ? { ...one, ...more, lost: undefined } : one)) });
   }
   put(id: string, place: BlockPlace): void {
     this.change({ blocks: putAt(this.blocks, id, place) });
@@ -103,6 +105,10 @@ export class SummaryPage {
   }
   remove(id: string): void {
     this.change({ blocks: this.blocks.filter((one) => one.id !== id) });
+  }
+  follow(saved: Written, personal: boolean): void {
+    if (!this.isChanged) [this.personal, this.savedPersonal] = [personal, personal];
+    this.draft.follow(saved);
   }
   stepBack(): void {
     this.draft.stepBack();
@@ -149,7 +155,10 @@ export class SummaryPage {
   }
 
   async save(): Promise<Answer<SavedPart<Written>>> {
-    return this.draft.save(this.path(), undefined, { personal: this.personal });
+    const { personal } = this;
+    const answer = await this.draft.save(this.path(), undefined, { personal });
+    if (answer.ok) this.savedPersonal = personal;
+    return answer;
   }
 
   /** Where programs read the records behind a row of a block. */

@@ -87,6 +87,11 @@ describe('what is drawn', () => {
     );
   });
 
+  test('no spreadsheet runs a cell of what is saved as CSV', () => {
+    const data = dataOf([word], [row(['=1+1'], -2), row(['a,"b"'], 3)]);
+    expect(csvOf(tableOf(data, { ...reading, value: String }))).toBe('Village,Kg\r\n\'=1+1,-2\r\n"a,""b""",3');
+  });
+
   test('of more series than can be told apart the smallest are left out, and it is said', () => {
     const rows = [row(['A'], 78), ...Array.from({ length: 12 }, (_, n) => row(['A', `s${n}`], n + 1))];
     const { series, leftOut } = drawn(dataOf([word, { ...word, label: 'Kind' }], rows));

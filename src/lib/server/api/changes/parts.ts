@@ -91,7 +91,7 @@ export function partFrom<K extends PartKind>(
   sent: PartJson,
   at: string,
 ): PartValues[K] {
-  const read = readPart(model, table, kind, part.id, { ...printPart(model, table, kind, part).json, ...sent });
+  const read = readPart(model, table, kind, part.id, { ...printPart(model, table, kind, part).json, ...sent }, part);
   if (read.ok) return read.value;
   const { message, fix, at: place } = read.problem;
   throw refuse(422, message, fix, `${at}${typeof place === 'string' ? place : ''}`);

@@ -122,7 +122,10 @@ const partsBeside = (structure: StructureJson): { readonly kind: PartKind; reado
   structurePartKinds().flatMap((kind) =>
     ((structure as unknown as Record<string, PartJson[]>)[partOf(kind).words] ?? []).map(({ id: _, ...part }) => ({
       kind,
-      part,
+      // What used something that was gone there says nothing here.
+      part: Array.isArray(part.blocks)
+        ? { ...part, blocks: (part.blocks as PartJson[]).filter(({ lost }) => lost === undefined) }
+        : part,
     })),
   );
 

@@ -15,7 +15,7 @@ import { callsOf, makeOwnToken, revokeToken, tokensOf, type TokenWish } from '..
 import type { RoleId } from '../../database/catalogue';
 import { endpoint, workspaceEndpoint } from '../../http/endpoint';
 import { wholeNumber } from '../../base/numbers';
-import { defused } from '../../export/csv';
+import { defused } from '$core/base/defused';
 import { numberAt } from '../workspaces';
 
 const role = Joi.string()

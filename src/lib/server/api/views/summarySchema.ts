@@ -50,6 +50,7 @@ const blockSchema = Joi.object({
   limit: Joi.number().min(-1e15).max(1e15).allow(null).description('a line across a chart'),
   view: Joi.string().max(120),
   text: Joi.string().allow('').max(20_000).description('Markdown'),
+  lost: Joi.string().max(400).description('as it was read: what of it is gone; it stays as it is'),
 });
 
 /** A summary as it is sent. */

@@ -57,6 +57,12 @@
     ...new Set(shown.blocks.flatMap(({ table }) => (typeof table === 'string' && table ? [table] : []))),
   ]);
 
+  // What somebody else saved is shown, unless it is changed here.
+  $effect(() => {
+    const { summary } = data;
+    if (summary && summary.id === shown.id) untrack(() => shown.follow(summary.saved, summary.personal));
+  });
+
   // The choices of the page stand in its address, so that it can be sent.
   $effect(() => {
     const text = page.url.searchParams.get('filters');
@@ -270,10 +276,7 @@
       {mayShare}
       {groups}
       onchange={(more) => shown.change(more)}
-      onpersonal={(own) => {
-        shown.personal = own;
-        shown.change({});
-      }}
+      onpersonal={(own) => (shown.personal = own)}
     />
   </Inspector>
 {:else if chosen && changing}
