@@ -1,7 +1,7 @@
 import type { Scalar, ValueType } from '../types/expression';
 import type { FieldId } from '../types/identity';
 import type { Result } from '../base/problem';
-import type { FieldKind, TypeOf } from '../types/field';
+import type { FieldKind, FieldType, TypeOf } from '../types/field';
 import type { Reading } from '../types/reading';
 
 export type { Reading };
@@ -35,6 +35,8 @@ export interface FieldKindDescriptor<K extends FieldKind> {
   check?(type: TypeOf<K>, label: string): Result<true>;
   /** What its numbers measure; nothing unless said. */
   measure?(type: TypeOf<K>): Measure;
+  /** What a mean of its values is shown as, which says more decimals than they do; as they are unless said. */
+  mean?(type: TypeOf<K>): FieldType;
   /** Whether stored values may not fit other settings of the same kind; they always do unless said. */
   narrows?(old: TypeOf<K>, now: TypeOf<K>): boolean;
   /** A value as programs get it, with the words of what it names as `title`; the value itself unless said. */

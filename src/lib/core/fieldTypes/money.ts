@@ -88,6 +88,7 @@ declare module '../types/field' {
 /** An exact amount: in the field's currency, or with the currency of its own. */
 export const money: ValueKind<'money'> = {
   word: 'money',
+  mean: (type) => ({ ...type, digits: type.digits + 1 }),
   valueType: ({ currency }) => ({ is: currency === null ? 'money' : 'number' }),
   canBeUnique: true,
   looksLike: 'numbers',

@@ -96,6 +96,7 @@ declare module '../types/field' {
 
 export const number: ValueKind<'number'> = {
   word: 'number',
+  mean: (type) => ({ ...type, digits: type.digits === null ? 2 : type.digits + 1 }),
   valueType: () => ({ is: 'number' }),
   canBeUnique: true,
   looksLike: 'numbers',

@@ -43,6 +43,7 @@ declare module '../types/field' {
 /** Held as the fraction: 12.5 % is 0.125. */
 export const percent: ValueKind<'percent'> = {
   word: 'percent',
+  mean: (type) => ({ ...type, digits: type.digits === null ? 2 : type.digits + 1 }),
   valueType: () => ({ is: 'number' }),
   canBeUnique: true,
   looksLike: 'numbers',

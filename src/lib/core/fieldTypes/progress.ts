@@ -19,6 +19,7 @@ declare module '../types/field' {
 /** From 0 to 100 %, held as a fraction. */
 export const progress: ValueKind<'progress'> = {
   word: 'progress',
+  mean: () => ({ kind: 'percent', digits: 1 }),
   valueType: () => ({ is: 'number' }),
   looksLike: 'numbers',
   measure: () => ({ is: 'percent', digits: 0 }),

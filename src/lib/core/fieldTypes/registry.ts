@@ -99,6 +99,9 @@ export const canBeUnique = ({ kind }: FieldType): boolean => fieldKinds[kind].ca
 export const checkSettings = (type: FieldType, label: string): Result<true> =>
   descriptorOf(type).check?.(type, label) ?? good(true);
 
+/** What a mean of values of a type is shown as. */
+export const meanOfType = (type: FieldType): FieldType => descriptorOf(type).mean?.(type) ?? type;
+
 /** What the numbers of a type measure. */
 export const measureOfType = (type: FieldType): Measure => descriptorOf(type).measure?.(type) ?? unmeasured;
 

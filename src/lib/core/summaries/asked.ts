@@ -4,7 +4,7 @@ import { printStanding, readAll, readFormula, readTable, tableKey, type Written 
 import { conditionMissing } from '../flow/dependencies';
 import { checkCondition } from '../formula/checker';
 import { shownType } from '../formula/shownType';
-import { measureOfType } from '../fieldTypes/registry';
+import { meanOfType, measureOfType } from '../fieldTypes/registry';
 import { findField, findTable } from '../model/model';
 import { orderPath, parseSort, pathLabel, printSort } from '../query/query';
 import type { Expression, ValueType } from '../types/expression';
@@ -207,16 +207,7 @@ export function measureType(model: Model, { total, of }: Measure): FieldType {
   if (measureKinds[total].counts) return { kind: 'number', digits: 0 };
   if (total === 'share') return { kind: 'percent', digits: 1 };
   const type: FieldType = of ? shownType(model, fieldOf(of)) : { kind: 'number', digits: null };
-  return total === 'avg' ? meanOf(type) : type;
-}
-
-/** A mean says one decimal more than its values do. */
-function meanOf(type: FieldType): FieldType {
-  if (type.kind === 'rating') return { kind: 'number', digits: 1 };
-  if (type.kind === 'progress') return { kind: 'percent', digits: 1 };
-  if (type.kind === 'number' || type.kind === 'percent')
-    return { ...type, digits: type.digits === null ? 2 : type.digits + 1 };
-  return type.kind === 'money' ? { ...type, digits: type.digits + 1 } : type;
+  return total === 'avg' ? meanOfType(type) : type;
 }
 
 /** A measure's value with no more decimals than it is shown with. */

@@ -1,5 +1,7 @@
 <script lang="ts">
   import type { ListData } from '$server/summaries/data';
+  import type { FieldType } from '$core/types/field';
+  import { uiOf } from '../fieldTypes/registry';
   import type { Reading } from '$core/summaries/chart/series';
 
   /** Records as rows of a small table; the first column leads to each. */
@@ -14,7 +16,7 @@
     reading: Reading;
     title: string;
   } = $props();
-  const numeric = new Set(['number', 'money', 'percent', 'duration', 'rating', 'progress']);
+  const isRight = (type: FieldType) => uiOf(type).alignsRight === true;
   const left = $derived(data.count - data.records.length);
 </script>
 
@@ -23,8 +25,7 @@
     <caption class="sr-only">{title}</caption>
     <thead
       ><tr
-        >{#each data.columns as { key, label, type } (key)}<th scope="col" class:number={numeric.has(type.kind)}
-            >{label}</th
+        >{#each data.columns as { key, label, type } (key)}<th scope="col" class:number={isRight(type)}>{label}</th
           >{/each}</tr
       ></thead
     >
@@ -34,7 +35,7 @@
           {#each data.columns as { key, type }, index (key)}
             {@const value = values[key]}
             {@const text = value === null || value === undefined ? '' : reading.value(value, type)}
-            <td class:number={numeric.has(type.kind)}
+            <td class:number={isRight(type)}
               >{#if index === 0}<a href="/w/{data.home}/t/{data.table}/r/{id}">{text || `#${id}`}</a
                 >{:else}{text}{/if}</td
             >
