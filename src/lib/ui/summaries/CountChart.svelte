@@ -74,6 +74,8 @@
     font-variant-numeric: tabular-nums;
   }
   summary {
+    min-height: 24px;
+    padding: 3px 0;
     color: var(--ink-faint);
     font-size: 12px;
   }
