@@ -1,9 +1,10 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { dateOfDayNumber, dayNumber } from '$core/fieldTypes/date';
 import type { AskedData } from '$core/summaries/data';
+import { partsOf } from '$core/types/part';
 import type { Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
-import type { BlockData, RowRecords } from '$server/summaries/data';
+import type { BlockData, RecordRows } from '$server/summaries/data';
 import { ask, at, fetched, type Asked } from './calls';
 import { freshDatabase, join, makePerson } from './database';
 import { makePlace, text, type Place } from './place';
@@ -265,7 +266,7 @@ describe('a summary that is kept', () => {
           ...(against ? [[true, against.count] as const] : []),
         ] as const) {
           const path = `/summaries/${id}/blocks/${block}/records?values=${encodeURIComponent(JSON.stringify(values))}`;
-          const behind = await get<RowRecords>(`${path}&against=${isBefore}`);
+          const behind = await get<RecordRows>(`${path}&against=${isBefore}`);
           expect([groups, values, isBefore, behind.count]).toEqual([groups, values, isBefore, wanted]);
           expect(behind.records.length).toBe(Math.min(200, wanted));
         }
@@ -307,6 +308,7 @@ describe('a summary that is kept', () => {
        where (a.valley = 'South' or a.valley is null) and day >= $1 and day < $2 and 'eggs' = any(seen)`,
       [daysAgo(300), daysAgo(20)],
     );
+    expect(items[0]?.problem).toBeUndefined();
     expect(items[0]?.asked?.whole.count).toBe(rows[0]?.n);
     expect(items[2]?.list?.count).toBe(rows[0]?.n);
     expect(items[2]?.list?.records.length).toBe(7);
@@ -399,6 +401,136 @@ describe('a summary that is kept', () => {
     expect((await ask(pool, ida, 'POST', at(place, '/summaries/try'), { summary: saved })).status).toBe(422);
     await place.undo(batch);
     expect((await read()).lost).toEqual([]);
+  });
+
+  test('the records behind a value are found for each kind of field; nonsense in their place is refused, never a fault', async () => {
+    await place.change({
+      do: 'addTable',
+      label: 'Kinds',
+      fields: [
+        text('Word'),
+        { label: 'No', type: 'runningNumber', pattern: 'K-{000}' },
+        { label: 'Mail', type: 'email' },
+        { label: 'Page', type: 'url' },
+        { label: 'Phone', type: 'phone' },
+        { label: 'Spot', type: 'place' },
+        { label: 'Share', type: 'percent', digits: 1 },
+        { label: 'Took', type: 'duration' },
+        { label: 'Stars', type: 'rating', most: 5 },
+        { label: 'Far', type: 'progress' },
+        { label: 'Price', type: 'money', currency: 'EUR', digits: 2 },
+        { label: 'Paid', type: 'money', currency: null, digits: 2 },
+        { label: 'Who', type: 'member' },
+        { label: 'Twice', type: 'formula', formula: "word || '!'" },
+      ] as never,
+    });
+    await place.insert(
+      'kinds',
+      ...[0, 1, 2, 2].map((n) => ({
+        word: `w'${n}`,
+        mail: `m${n}@alderfold.example`,
+        page: `https://alderfold.example/${n}`,
+        phone: `+00 555 100${n}`,
+        share: n / 8,
+        took: `PT${n + 1}H30M`,
+        stars: n + 1,
+        far: n / 4,
+        price: n + 0.5,
+        paid: `${n}.25 EUR`,
+        who: n === 0 ? null : ida.id,
+      })),
+    );
+    const keys = 'word,no,mail,page,phone,share,took,stars,far,price,paid,who,twice,created_by'.split(',');
+    for (const key of keys) {
+      const { id, saved } = await make([chart({ table: 'kinds', groups: key })]);
+      const { items } = await get<{ items: BlockData[] }>(`/summaries/${id}/data`);
+      const address = `/summaries/${id}/blocks/${String(saved.blocks[0]?.id)}/records`;
+      for (const { values, count } of items[0]?.asked?.rows ?? [])
+        expect([
+          key,
+          values,
+          (await get<RecordRows>(`${address}?values=${encodeURIComponent(JSON.stringify(values))}`)).count,
+        ]).toEqual([key, values, count]);
+      for (const odd of ['x', -1, 1e300, { id: 'x' }, { id: 1e300 }, { id: -5 }, {}, [], true, '2026-02-30', "'"]) {
+        const values = encodeURIComponent(JSON.stringify([odd]));
+        expect([key, odd, (await ask(pool, ida, 'GET', at(place, `${address}?values=${values}`))).status]).toEqual([
+          key,
+          odd,
+          expect.toSatisfy((status: number) => status === 200 || status === 422),
+        ]);
+      }
+    }
+    for (const groups of ['day:month', 'at:week', 'kg:5', 'apiary', 'seen:each']) {
+      const filters = [{ label: 'One', fields: [{ table: 'harvests', field: groups.split(':')[0] }] }];
+      const { id, saved } = await make([chart({ groups })], { filters });
+      const address = `/summaries/${id}/blocks/${String(saved.blocks[0]?.id)}/records`;
+      const filter = String(saved.filters[0]?.id);
+      for (const odd of ['x', 1e300, -1, { id: 1e300 }, {}, '2026-02-30', '0000-01-01', '99999-01-01']) {
+        const values = encodeURIComponent(JSON.stringify([odd]));
+        const behind = await ask(pool, ida, 'GET', at(place, `${address}?values=${values}`));
+        expect([groups, odd, behind.status]).toEqual([
+          groups,
+          odd,
+          expect.toSatisfy((n: number) => n === 200 || n === 422),
+        ]);
+        for (const choice of [{ from: odd }, { until: odd }, { least: odd }, { is: [odd] }]) {
+          const query = encodeURIComponent(JSON.stringify({ [filter]: choice }));
+          const { status } = await ask(pool, ida, 'GET', at(place, `/summaries/${id}/data?filters=${query}`));
+          expect([groups, choice, status]).toEqual([
+            groups,
+            choice,
+            expect.toSatisfy((n: number) => n === 200 || n === 400),
+          ]);
+        }
+      }
+    }
+  });
+
+  test('who shares without seeing all changes nothing that they do not see; a list whose filter they may not see is not theirs', async () => {
+    await place.change(
+      { do: 'addPart', kind: 'view', table: 'apiaries', part: { label: 'Of A', filter: "owner = 'A'" } } as never,
+      {
+        do: 'addPart',
+        kind: 'role',
+        part: {
+          label: 'Sharer',
+          workspace: ['share'],
+          others: { see: true, enter: false, change: false, delete: false, design: false },
+        },
+      } as never,
+    );
+    const sal = await makePerson(pool, 'Sal');
+    const model = (await place.access()).whole.model;
+    await join(pool, await place.access(), sal, String(partsOf(model, 'role')[0]?.id));
+    const list = {
+      kind: 'list',
+      title: 'Of A',
+      place: { x: 0, y: 9, w: 6, h: 4 },
+      table: 'apiaries',
+      view: 'Of A',
+      most: 5,
+    };
+    const { id, saved } = await make([chart({ table: 'apiaries', groups: 'owner' }), list, chart({ groups: 'kind' })], {
+      filters: [
+        {
+          label: 'Owner',
+          fields: [
+            { table: 'apiaries', field: 'owner' },
+            { table: 'harvests', field: 'kind' },
+          ],
+        },
+      ],
+    });
+    const theirs = await get<{ saved: { blocks: Asked[] } }>(`/summaries/${id}`, sal);
+    expect(theirs.saved.blocks.map(({ groups }) => groups)).toEqual(['kind']);
+    expect(JSON.stringify(theirs)).not.toMatch(/owner'|"owner"|Of A/);
+    const done = await ask(pool, sal, 'PATCH', at(place, `/summaries/${id}`), {
+      summary: { ...theirs.saved, description: 'By Sal' },
+      over: theirs.saved,
+    });
+    expect([done.status, done.text]).toEqual([403, expect.stringContaining('may not see')]);
+    expect((await ask(pool, sal, 'PATCH', at(place, `/summaries/${id}`), { personal: true })).status).toBe(403);
+    expect((await get<{ saved: Asked }>(`/summaries/${id}`)).saved).toEqual(saved);
   });
 
   test('it goes with the structure to another workspace, and is the same there; an undo takes it away', async () => {

@@ -1,5 +1,5 @@
 import { bad, good, type Result } from '../base/problem';
-import { checkFormula } from '../formula/checker';
+import { checkCondition, checkFormula } from '../formula/checker';
 import { dependenciesOf } from '../flow/dependencies';
 import { printFormula } from '../formula/printer';
 import { fieldNamed, fieldOf, tableNamed, tableOf } from '../model/model';
@@ -38,6 +38,16 @@ export function readFormula(model: Model, table: Table, text: unknown, at: strin
   return expression
     ? good(expression)
     : { ok: false, problem: { ...(problem ?? { message: 'This is no formula.' }), at } };
+}
+
+/** A condition over a table, null where none is written; the first problem, with its place. */
+export function readCondition(model: Model, table: Table, json: unknown, at: string): Result<Expression | null> {
+  const text = typeof json === 'string' ? json.trim() : '';
+  if (text === '') return good(null);
+  const { expression, problems } = checkCondition(model, table.id, text);
+  return expression
+    ? good(expression)
+    : { ok: false, problem: { ...(problems[0] ?? { message: 'This is no condition.' }), at } };
 }
 
 /** A formula as programs write it; blank where it reads what is gone. */

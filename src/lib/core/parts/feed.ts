@@ -2,7 +2,7 @@ import { bad, good, type Result } from '../base/problem';
 import { feedOf, heldUp, shownOf } from '../flow/feeds';
 import { cycleThrough } from '../flow/graph';
 import { conditionMissing, dependsOnViewer } from '../flow/dependencies';
-import { checkCondition } from '../formula/checker';
+import { readCondition } from '../filled/written';
 import { fieldNamed, fieldOf, findTable, isFed, tableNamed } from '../model/model';
 import { replaceTable } from '../model/replace';
 import type { Feed, FeedSource } from '../types/feed';
@@ -117,15 +117,9 @@ export const feed: PartDescriptor<'feed'> = {
       if (!from) return bad(`There is no table “${String(one.table)}”.`, 'Use a key from the model.', `${place}/table`);
       const link = fieldNamed(table, String(one.link));
       if (!link) return bad(`${table.label} has no field “${String(one.link)}”.`, undefined, `${place}/link`);
-      const text = String(one.where ?? '').trim();
-      const { expression, problems } =
-        text === '' ? { expression: null, problems: [] } : checkCondition(model, from.id, text);
-      if (text !== '' && !expression)
-        return {
-          ok: false,
-          problem: { ...(problems[0] ?? { message: 'This is no condition.' }), at: `${place}/where` },
-        };
-      sources.push({ table: from.id, link: link.id, where: expression ?? null });
+      const where = readCondition(model, from, one.where, `${place}/where`);
+      if (!where.ok) return where;
+      sources.push({ table: from.id, link: link.id, where: where.value });
     }
     const twoWays: FieldId[] = [];
     for (const [at, key] of ((json.twoWays ?? []) as readonly unknown[]).entries()) {

@@ -1,6 +1,6 @@
 import type { Expression } from '../types/expression';
 import type { FieldId } from '../types/identity';
-import { fieldNamed, findTable, isShown, isToMany, valueTypeOf } from '../model/model';
+import { fieldNamed, findField, findTable, isShown, isToMany, valueTypeOf } from '../model/model';
 import type { Model, Table } from '../types/model';
 import type { Field } from '../types/field';
 import { groupSteps, isSortable } from './sortable';
@@ -83,6 +83,27 @@ export function orderPaths(
   ];
 }
 
+/** A path as a part of an order, ascending. */
+export const sortPartOf = ({ via, field }: OrderPath): SortPart => ({
+  field: field.id,
+  ...(via.length > 0 ? { via: via.map(({ id }) => id) } : {}),
+  descending: false,
+});
+
+/** Whether two parts of an order are of one field, over the same links. */
+export const isSamePath = (one: Pick<SortPart, 'field' | 'via'>, other: Pick<SortPart, 'field' | 'via'>): boolean =>
+  one.field === other.field && (one.via ?? []).join() === (other.via ?? []).join();
+
+/** Whether all that a part of an order names is there. */
+export const isPathThere = (model: Model, { field, via = [] }: Pick<SortPart, 'field' | 'via'>): boolean =>
+  [...via, field].every((id) => findField(model, id) !== undefined);
+
+/** The field of a part of an order in a person's words; blank where it is gone. */
+export function partLabel(model: Model, { field: id, via = [] }: Pick<SortPart, 'field' | 'via'>): string {
+  const field = findField(model, id)?.field;
+  return field ? pathLabel({ via: via.flatMap((link) => findField(model, link)?.field ?? []), field }) : '';
+}
+
 /** A path as `orderPath` reads it. */
 export const pathKey = ({ via, field }: OrderPath): string => [...via, field].map(({ key }) => key).join('.');
 
@@ -106,7 +127,7 @@ export function parseSort(model: Model, table: Table, written: string): Result<r
           .join(', ')}.`,
       );
     const { field } = path;
-    const part = { field: field.id, ...(path.via.length > 0 ? { via: path.via.map(({ id }) => id) } : {}), descending };
+    const part = { ...sortPartOf(path), descending };
     if (step === undefined) parts.push(part);
     else {
       const by = sortSteps.find((known) => known === step) ?? stepWidth(field, step);

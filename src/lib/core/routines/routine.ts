@@ -1,7 +1,6 @@
-import { printStanding } from '../filled/written';
+import { printStanding, readCondition } from '../filled/written';
 import { bad, good, type Result } from '../base/problem';
 import type { Written } from '../filled/written';
-import { checkCondition } from '../formula/checker';
 import { dependenciesOf } from '../flow/dependencies';
 import { findField } from '../model/model';
 import { outerPartsOf, type Expression } from '../types/expression';
@@ -72,10 +71,8 @@ export function readRoutine(model: Model, table: Table, id: string, json: Writte
       problem: { ...when.problem, at: `/when${typeof when.problem.at === 'string' ? when.problem.at : ''}` },
     };
   const scope = scopeOf(model, table.id, { when: when.value });
-  const text = String(json.where ?? '').trim();
-  const where = text === '' ? { expression: null, problems: [] } : checkCondition(scope.model, scope.table.id, text);
-  if (text !== '' && !where.expression)
-    return { ok: false, problem: { ...(where.problems[0] ?? { message: 'This is no condition.' }), at: '/where' } };
+  const where = readCondition(scope.model, scope.table, json.where, '/where');
+  if (!where.ok) return where;
   const steps = readSteps(model, scope, json.steps, '/steps', 0);
   if (!steps.ok) return steps;
   if (stepsIn(steps.value).length > mostSteps)
@@ -85,7 +82,7 @@ export function readRoutine(model: Model, table: Table, id: string, json: Writte
     label: String(json.label ?? '').trim(),
     on: json.on === true,
     when: when.value,
-    where: where.expression,
+    where: where.value,
     steps: steps.value,
     failing: json.failing === 'goOn' ? 'goOn' : 'refuse',
   });

@@ -1,14 +1,21 @@
 import { bad, good, type Result } from '../base/problem';
 import { pathTo } from '../filled/path';
-import { printStanding, readAll, readFormula, readTable, tableKey, type Written } from '../filled/written';
+import {
+  printStanding,
+  readAll,
+  readCondition,
+  readFormula,
+  readTable,
+  tableKey,
+  type Written,
+} from '../filled/written';
 import { conditionMissing } from '../flow/dependencies';
-import { checkCondition } from '../formula/checker';
-import { shownType } from '../formula/shownType';
+import { shownFormula, shownType } from '../formula/shownType';
 import { meanOfType, measureOfType } from '../fieldTypes/registry';
 import { findField, findTable } from '../model/model';
-import { orderPath, parseSort, pathLabel, printSort } from '../query/query';
+import { isPathThere, orderPath, parseSort, partLabel, printSort, sortPartOf } from '../query/query';
 import type { Expression, ValueType } from '../types/expression';
-import type { Field, FieldType } from '../types/field';
+import type { FieldType } from '../types/field';
 import type { Model, Table } from '../types/model';
 import { spans, type Asked, type Measure, type MeasureKind, type Period } from '../types/summary';
 import type { SortPart } from '../types/view';
@@ -25,25 +32,26 @@ export const measureKinds: {
     /** The types that it can be of; null where it needs nothing, or takes anything. */
     readonly of: readonly ValueType['is'][] | null;
     readonly counts: boolean;
+    /** What it comes to for several groups is what it comes to for each, added up. */
+    readonly adds: boolean;
   };
 } = {
-  count: { label: 'Number of records', of: null, counts: true },
-  sum: { label: 'Sum', of: ['number', 'duration'], counts: false },
-  avg: { label: 'Average', of: ['number', 'duration'], counts: false },
-  min: { label: 'Minimum', of: ['number', 'duration', 'date', 'timestamp'], counts: false },
-  max: { label: 'Maximum', of: ['number', 'duration', 'date', 'timestamp'], counts: false },
-  filled: { label: 'Filled', of: null, counts: true },
-  blank: { label: 'Blank', of: null, counts: true },
-  distinct: { label: 'Unique values', of: null, counts: true },
-  share: { label: 'Share', of: null, counts: false },
+  count: { label: 'Number of records', of: null, counts: true, adds: true },
+  sum: { label: 'Sum', of: ['number', 'duration'], counts: false, adds: true },
+  avg: { label: 'Average', of: ['number', 'duration'], counts: false, adds: false },
+  min: { label: 'Minimum', of: ['number', 'duration', 'date', 'timestamp'], counts: false, adds: false },
+  max: { label: 'Maximum', of: ['number', 'duration', 'date', 'timestamp'], counts: false, adds: false },
+  filled: { label: 'Filled', of: null, counts: true, adds: true },
+  blank: { label: 'Blank', of: null, counts: true, adds: true },
+  distinct: { label: 'Unique values', of: null, counts: true, adds: false },
+  share: { label: 'Share', of: null, counts: false, adds: false },
 };
+
+/** Whether a measure of several groups is that of each, added up. */
+export const addsUp = ({ total }: Pick<Measure, 'total'>): boolean => measureKinds[total].adds;
 
 /** Whether a measure is of the records themselves. */
 export const ofRecords = (total: MeasureKind): boolean => total === 'count' || total === 'share';
-
-/** The first field that a part of an order needs and that is not there. */
-const isThere = (model: Model, { field, via = [] }: SortPart): boolean =>
-  [...via, field].every((id) => findField(model, id) !== undefined);
 
 /** Everything of it that is read, as formulas of its table. */
 export const readIn = ({ where, measures, groups, period }: Asked, model?: Model): Expression[] => [
@@ -66,8 +74,8 @@ export function lostIn(model: Model, asked: Asked): string | null {
   for (const { of, where } of asked.measures)
     if ((of && conditionMissing(model, of)) || (where && conditionMissing(model, where)))
       return 'one of its measures uses a field that was deleted';
-  if (!asked.groups.every((part) => isThere(model, part))) return 'a field that it is grouped by was deleted';
-  if (asked.period && !isThere(model, asked.period.field)) return 'the day of its period was deleted';
+  if (!asked.groups.every((part) => isPathThere(model, part))) return 'a field that it is grouped by was deleted';
+  if (asked.period && !isPathThere(model, asked.period.field)) return 'the day of its period was deleted';
   return null;
 }
 
@@ -96,15 +104,6 @@ export function printAsked(model: Model, asked: Asked): Written {
     order: asked.order,
     most: asked.most,
   };
-}
-
-function readCondition(model: Model, table: Table, json: unknown, at: string): Result<Expression | null> {
-  const text = typeof json === 'string' ? json.trim() : '';
-  if (text === '') return good(null);
-  const { expression, problems } = checkCondition(model, table.id, text);
-  return expression
-    ? good(expression)
-    : { ok: false, problem: { ...(problems[0] ?? { message: 'This is no condition.' }), at } };
 }
 
 function readMeasure(model: Model, table: Table, json: Written, at: string): Result<Measure> {
@@ -151,11 +150,7 @@ function readPeriod(model: Model, table: Table, json: unknown, at: string): Resu
   if (!isNumber(count, 1) || !isNumber(back, 0))
     return bad(`A period has 1 to ${mostSpans} spans.`, 'Write another number.', `${at}/count`);
   return good({
-    field: {
-      field: path.field.id,
-      ...(path.via.length > 0 ? { via: path.via.map(({ id }) => id) } : {}),
-      descending: false,
-    },
+    field: sortPartOf(path),
     span: known,
     count,
     back,
@@ -191,22 +186,11 @@ export function readAsked(model: Model, json: Written, at: string): Result<Asked
   });
 }
 
-/** What stands for a value, as a field that shows it. */
-const fieldOf = (of: Expression): Field =>
-  ({
-    id: '',
-    key: '',
-    label: '',
-    required: false,
-    unique: false,
-    type: { kind: 'formula', formula: of, result: of.type },
-  }) as unknown as Field;
-
 /** How a measure's values are shown: with the unit of what it is of. */
 export function measureType(model: Model, { total, of }: Measure): FieldType {
   if (measureKinds[total].counts) return { kind: 'number', digits: 0 };
   if (total === 'share') return { kind: 'percent', digits: 1 };
-  const type: FieldType = of ? shownType(model, fieldOf(of)) : { kind: 'number', digits: null };
+  const type: FieldType = of ? shownFormula(model, of) : { kind: 'number', digits: null };
   return total === 'avg' ? meanOfType(type) : type;
 }
 
@@ -223,15 +207,13 @@ export function measureLabel(model: Model, { label, total, of, where }: Measure)
   if (label !== '') return label;
   if (total === 'count') return measureKinds.count.label;
   if (total === 'share') return `Share: ${where ? printStanding(model, where, 'labels') : ''}`;
-  const what = of ? pathWords(model, of) : '';
+  const what =
+    of?.do === 'field'
+      ? partLabel(model, { field: of.field, via: of.through })
+      : of
+        ? printStanding(model, of, 'labels')
+        : '';
   return total === 'sum' ? what : `${measureKinds[total].label} of ${what}`;
-}
-
-function pathWords(model: Model, of: Expression): string {
-  if (of.do !== 'field') return printStanding(model, of, 'labels');
-  const fields = [...of.through, of.field].flatMap((id) => findField(model, id)?.field ?? []);
-  const last = fields.at(-1);
-  return last ? pathLabel({ via: fields.slice(0, -1), field: last }) : '';
 }
 
 /** What two measures must share to be read off one axis: a unit, a currency, or nothing. */

@@ -16,7 +16,7 @@ import {
   type BlockKinds,
   type ChartKind,
 } from '../types/summary';
-import { lostIn, measureType, printAsked, readAsked, readIn, unitOf, mostMeasures } from './asked';
+import { addsUp, lostIn, measureType, printAsked, readAsked, readIn, unitOf, mostMeasures } from './asked';
 
 type Bare<K extends BlockKind> = Omit<BlockKinds[K], 'id' | 'title' | 'place' | 'kind'>;
 
@@ -72,8 +72,6 @@ export const chartWords: { readonly [K in ChartKind]: { readonly label: string; 
   calendar: { label: 'Calendar', needs: 'A date by day.' },
   shares: { label: 'Shares', needs: 'One group of a few values, and a sum or a count.' },
 };
-
-const addsUp = ({ total }: Asked['measures'][number]): boolean => ['sum', 'count', 'filled', 'blank'].includes(total);
 
 /** Whether a chart of this kind says the truth about what is asked; why not, with what to do. */
 export function fitsChart(model: Model, chart: ChartKind, asked: Asked): Result<true> {
@@ -174,7 +172,11 @@ export const blockDescriptors: { readonly [K in BlockKind]: BlockDescriptor<K> }
       const name = table && partsOf(table, 'view').find((one) => one.id === view)?.label;
       return { table: table ? tableKey(table) : '', view: name ?? view, most };
     },
-    reads: () => null,
+    reads: ({ table, view }, model) => {
+      const owner = model && findTable(model, table);
+      const filter = owner && partsOf(owner, 'view').find(({ id }) => id === view)?.filter;
+      return { table, formulas: filter ? [filter] : [] };
+    },
     lost: (model, { table: id, view: wanted }) => {
       const table = findTable(model, id);
       if (!table) return 'its table was deleted';

@@ -1,4 +1,5 @@
 import { groupedBy } from '../base/grouped';
+import { addsUp } from './asked';
 import { readDuration } from '../fieldTypes/duration';
 import type { ShownAs, AskedBlock } from '../types/summary';
 import type { Lying } from './periods';
@@ -23,7 +24,7 @@ export interface AskedData {
   readonly whole: Omit<DataRow, 'level' | 'values'>;
   /** In their order, each group before those inside it. */
   readonly rows: readonly DataRow[];
-  /** There are more groups than could be worked out. */
+  /** There are more groups than could be worked out: of those behind the last row nothing is known. */
   readonly cut: boolean;
   readonly period: Lying | null;
   /** In words: what is shown, and what it is held against. */
@@ -53,11 +54,13 @@ const addedUp = (all: readonly unknown[], adds: boolean): unknown => {
 
 /**
  * No more than so many of the first groups; the others are gathered as one row, whose measures stand where they add up.
+ * Where there are more groups than were worked out, what the others come to is not known, and no row says so.
  */
 export function shortened(
   rows: readonly DataRow[],
   most: number | null,
   measures: AskedBlock['measures'],
+  cut = false,
 ): readonly DataRow[] {
   if (most === null) return rows;
   const firsts = rows.filter(({ level }) => level === 1);
@@ -65,9 +68,7 @@ export function shortened(
   const kept = new Set(firsts.slice(0, most).map(({ values }) => JSON.stringify(values[0])));
   const left = firsts.slice(most);
   // Durations come as text, and are not added up here.
-  const adds = measures.map(
-    ({ total, of }) => ['count', 'filled', 'blank'].includes(total) || (total === 'sum' && of?.type.is === 'number'),
-  );
+  const adds = measures.map((measure) => addsUp(measure) && measure.of?.type.is !== 'duration');
   const gathered = (all: readonly DataRow[], values: readonly unknown[]): DataRow => {
     const sum = (of: (row: DataRow) => Pick<DataRow, 'count' | 'totals'> | undefined) => ({
       count: all.reduce((count, row) => count + (of(row)?.count ?? 0), 0),
@@ -91,6 +92,7 @@ export function shortened(
     rows.filter((row) => row.level === 2 && isLeft(row)),
     ({ values }) => JSON.stringify(values[1]),
   );
+  if (cut) return rows.filter((row) => !isLeft(row));
   return [
     ...rows.filter((row) => !isLeft(row)),
     gathered(left, [null]),

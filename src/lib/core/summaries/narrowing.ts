@@ -1,15 +1,16 @@
 import { bad, good, type Result } from '../base/problem';
-import { takeValue, type EnteredType } from '../fieldTypes/registry';
+import { canonicalNumber, Exact } from '../fieldTypes/number';
+import { isEnteredType, takeValue } from '../fieldTypes/registry';
 import { pathTo } from '../filled/path';
 import { shownType } from '../formula/shownType';
-import { fieldOf, valueTypeOf } from '../model/model';
-import type { LinkedWith } from '../query/query';
+import { fieldOf, linkedTable, valueTypeOf } from '../model/model';
+import { isSamePath, type LinkedWith } from '../query/query';
 import type { Expression, Scalar, ValueType } from '../types/expression';
-import type { Field } from '../types/field';
+import type { Field, FieldType } from '../types/field';
 import type { Model } from '../types/model';
 import type { Asked, PageFilter } from '../types/summary';
 import type { SortPart } from '../types/view';
-import { plusSpans, shiftedBack, type Lying, type Stretch } from './periods';
+import { plusSpans, shiftedBack, type Lying } from './periods';
 
 /** What was chosen in a filter of a page. */
 export type Choice =
@@ -30,28 +31,49 @@ export const allOf = (conditions: readonly (Expression | null)[]): Expression | 
 };
 
 /** That a day, or the day of an instant, lies in a stretch whose ends may be open. */
-function inside(path: Expression, { from, until }: Partial<Stretch>): Expression | null {
+function inside(
+  path: Expression,
+  { from, until }: { from?: string | undefined; until?: string | undefined },
+): Expression | null {
   // Without a zone it is what the workspace's clocks say.
   const edge = (day: string) => value(path.type, path.type.is === 'timestamp' ? `${day}T00:00:00` : day);
   return allOf([from ? call('>=', path, edge(from)) : null, until ? call('<', path, edge(until)) : null]);
 }
 
+/** A value as JSON says it, as one of a field's type; null is blank. */
+function taken(type: FieldType, json: unknown): Result<Scalar> {
+  return isEnteredType(type)
+    ? takeValue(json, type)
+    : bad('Records cannot be found by such a value.', 'Filter the table instead.');
+}
+
+const day = (json: unknown): Result<Scalar> => takeValue(json, { kind: 'date' });
+const number = (json: unknown): Result<Scalar> => takeValue(json, { kind: 'number', digits: null });
+
+/** Of amounts in a chosen currency both parts are asked for, as no literal of the language has them. */
+function equal(path: Expression, scalar: Scalar): Expression {
+  if (path.type.is !== 'money') return call('=', path, value(path.type, scalar));
+  const [amount = '', currency = ''] = String(scalar).split(' ');
+  const part = (name: string, type: ValueType): Expression => ({ do: 'call', name, args: [path], type });
+  return call(
+    'and',
+    call('=', part('amount', { is: 'number' }), value({ is: 'number' }, amount)),
+    call('=', part('currency', { is: 'text' }), value({ is: 'text' }, currency)),
+  );
+}
+
 /** That a field has one of some values, as JSON says them; blank is null. */
 function oneOf(model: Model, field: Field, path: Expression, all: readonly unknown[]): Result<Expression> {
   const type = shownType(model, field);
-  const options = type.kind === 'option' || type.kind === 'options' ? type.options : [];
   const conditions: Expression[] = [];
   for (const one of all) {
-    if (one === null) conditions.push(call('is null', path));
-    else if (typeof one === 'object' && 'id' in one) conditions.push(call('=', path, value(path.type, Number(one.id))));
-    else if (type.kind === 'options') {
-      const id = options.find(({ label }) => label === one)?.id ?? String(one);
-      conditions.push(call('in options', value({ is: 'text' }, id), path));
-    } else {
-      const taken = takeValue(one, type as EnteredType);
-      if (!taken.ok) return taken;
-      conditions.push(call('=', path, value(path.type, taken.value)));
-    }
+    // Of several options one alone is asked for, unless it is all of a list.
+    const isOne = type.kind === 'options' && !Array.isArray(one);
+    const read = taken(isOne ? { ...type, kind: 'option' } : type, one);
+    if (!read.ok) return read;
+    if (read.value === null) conditions.push(call('is null', path));
+    else if (isOne) conditions.push(call('in options', value({ is: 'text' }, read.value), path));
+    else conditions.push(equal(path, read.value));
   }
   const [first, ...others] = conditions;
   if (!first) return bad('Nothing is chosen.', 'Choose at least one, or leave the filter out.');
@@ -67,22 +89,27 @@ export function ofGroup(
 ): Result<{ readonly condition: Expression | null; readonly of: LinkedWith | null }> {
   const { field } = fieldOf(model, part.field);
   const only = (condition: Expression | null) => good({ condition, of: null });
-  if (part.by === 'each' && field.type.kind === 'counterpart') {
-    const id = (key as { id?: unknown } | null)?.id;
-    return typeof id === 'number'
-      ? good({ condition: null, of: { field: field.id, id } })
+  const target = part.by === 'each' ? linkedTable(model, field)?.table : undefined;
+  if (target) {
+    const id = taken({ kind: 'link', to: target.id, onDelete: 'clear', counterpart: '' }, key);
+    return id.ok && typeof id.value === 'number'
+      ? good({ condition: null, of: { field: field.id, id: id.value } })
       : bad('Records that are linked with none cannot be listed here.', 'Filter the table by the link.');
   }
   const path = pathTo(field, part.via);
   if (key === null) return only(call('is null', path));
   if (typeof part.by === 'number') {
-    const least = Number(key);
-    const edge = (number: number) => value({ is: 'number' }, String(number));
-    return only(call('and', call('>=', path, edge(least)), call('<', path, edge(least + part.by))));
+    const least = number(key);
+    if (!least.ok) return least;
+    const edge = (one: Scalar) => value({ is: 'number' }, one);
+    const end = canonicalNumber(new Exact(String(least.value)).plus(part.by));
+    return only(call('and', call('>=', path, edge(least.value)), call('<', path, edge(end))));
   }
   if (part.by !== undefined && part.by !== 'each') {
-    const day = String(key);
-    return only(inside(path, { from: moved(day), until: moved(plusSpans(part.by, day, 1)) }));
+    const first = day(key);
+    if (!first.ok) return first;
+    const from = String(first.value);
+    return only(inside(path, { from: moved(from), until: moved(plusSpans(part.by, from, 1)) }));
   }
   const one = oneOf(model, field, path, [key]);
   return one.ok ? only(one.value) : one;
@@ -97,12 +124,9 @@ export function inPeriod(model: Model, asked: Pick<Asked, 'period'>, lying: Lyin
 
 /** The day that a group of the stretch held against has in truth. */
 export const movedBack = (lying: Lying | null, asked: Pick<Asked, 'period'>, part: SortPart, against: boolean) =>
-  against && lying && isSamePath(asked.period?.field, part)
+  against && lying && asked.period && isSamePath(asked.period.field, part)
     ? (day: string) => shiftedBack(day, lying.shift)
     : (day: string) => day;
-
-const isSamePath = (one: SortPart | undefined, other: SortPart): boolean =>
-  one?.field === other.field && (one.via ?? []).join() === (other.via ?? []).join();
 
 /** How a choice over a page is made, by the field it is of. */
 export type ChoiceKind = 'days' | 'numbers' | 'values';
@@ -111,6 +135,16 @@ export function choiceKind(field: Field): ChoiceKind {
   const { is } = valueTypeOf(field);
   return is === 'date' || is === 'timestamp' ? 'days' : is === 'number' ? 'numbers' : 'values';
 }
+
+/** What the ends of a choice are called. */
+const choiceEdges: { readonly [K in ChoiceKind]: readonly string[] } = {
+  days: ['from', 'until'],
+  numbers: ['least', 'most'],
+  values: [],
+};
+
+const textOr = (value: Scalar | undefined): string | undefined =>
+  value === undefined || value === null ? undefined : String(value);
 
 /** What a page's choice says of the records of a table; null where its filter has no field of that table. */
 export function chosenIn(
@@ -124,14 +158,25 @@ export function chosenIn(
   const { field } = fieldOf(model, found.field.field);
   const path = pathTo(field, found.field.via);
   if ('is' in choice) return choice.is.length === 0 ? good(null) : oneOf(model, field, path, choice.is);
-  if ('least' in choice || 'most' in choice) {
-    const edge = (number: number) => value({ is: 'number' }, String(number));
-    return good(
-      allOf([
-        choice.least === undefined ? null : call('>=', path, edge(choice.least)),
-        choice.most === undefined ? null : call('<=', path, edge(choice.most)),
-      ]),
-    );
-  }
-  return good(inside(path, choice as Partial<Stretch>));
+  const isDays = choiceKind(field) === 'days';
+  const [low, high] = choiceEdges[choiceKind(field)].map((name) => (choice as Readonly<Record<string, unknown>>)[name]);
+  if (low === undefined && high === undefined)
+    return Object.keys(choice).length === 0
+      ? good(null)
+      : bad(
+          `${filter.label} is not chosen so.`,
+          'Choose values with `is`, days with `from` and `until`, numbers with `least` and `most`.',
+        );
+  const edges = [low, high].map((one) => (one === undefined ? null : (isDays ? day : number)(one)));
+  const wrong = edges.find((edge) => edge?.ok === false);
+  if (wrong?.ok === false) return wrong;
+  const [from, until] = edges.map((edge) => (edge?.ok ? edge.value : undefined));
+  if (isDays) return good(inside(path, { from: textOr(from), until: textOr(until) }));
+  const edge = (one: Scalar) => value({ is: 'number' }, one);
+  return good(
+    allOf([
+      from === undefined ? null : call('>=', path, edge(from)),
+      until === undefined ? null : call('<=', path, edge(until)),
+    ]),
+  );
 }

@@ -1,4 +1,5 @@
 import { addMonths, dateOfDayNumber, dayNumber } from '../fieldTypes/date';
+import { isSamePath } from '../query/query';
 import type { Period, Span } from '../types/summary';
 import type { SortPart } from '../types/view';
 
@@ -70,9 +71,7 @@ export function lyingOn(period: Period, day: string, groups: readonly SortPart[]
   const until = plusSpans(span, last, 1);
   const { months, days } = shiftOf(period);
   const shifted = (one: string) => plusDays(plusMonths(one, -months), -days);
-  const isApart = groups.some(
-    ({ field, via = [] }) => field === period.field.field && via.join() === (period.field.via ?? []).join(),
-  );
+  const isApart = groups.some((part) => isSamePath(part, period.field));
   const today = plusDays(day, 1);
   const toDate = against !== null && !isApart && today < until;
   const other = shifted(toDate ? today : until);

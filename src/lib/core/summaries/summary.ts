@@ -1,7 +1,7 @@
 import { bad, good, type Result } from '../base/problem';
 import { readAll, readTable, tableKey, type Written } from '../filled/written';
-import { findField, findTable } from '../model/model';
-import { orderPath, printSort } from '../query/query';
+import { findTable } from '../model/model';
+import { isPathThere, orderPath, printSort, sortPartOf } from '../query/query';
 import type { Expression } from '../types/expression';
 import type { Model } from '../types/model';
 import { newId } from '../types/identity';
@@ -21,7 +21,8 @@ export function formulasOf(block: Block, model?: Model) {
   return reads ? reads.formulas.map((condition) => ({ condition, table: reads.table })) : [];
 }
 
-const turnedPart = (part: SortPart, turned: (id: string) => string): SortPart => ({
+/** A part of an order with its fields put otherwise. */
+export const turnedPart = (part: SortPart, turned: (id: string) => string): SortPart => ({
   ...part,
   field: turned(part.field),
   ...(part.via ? { via: part.via.map(turned) } : {}),
@@ -53,18 +54,13 @@ export function turnedSummary(
   };
 }
 
-export { turnedPart };
-
-const isThere = (model: Model, { field, via = [] }: SortPart): boolean =>
-  [...via, field].every((id) => findField(model, id));
-
 function printFilter(model: Model, { id, label, fields }: PageFilter): Written {
   return {
     id,
     label,
     fields: fields.flatMap(({ table: named, field }) => {
       const table = findTable(model, named);
-      return table && isThere(model, field)
+      return table && isPathThere(model, field)
         ? [{ table: tableKey(table), field: printSort(model, table, [field]) }]
         : [];
     }),
@@ -126,8 +122,7 @@ function readFilter(model: Model, json: Written, at: string): Result<PageFilter>
         'Choose another.',
         `${place}/field`,
       );
-    const via = path.via.length > 0 ? { via: path.via.map(({ id }) => id) } : {};
-    return good({ table: table.value.id, field: { field: path.field.id, ...via, descending: false } });
+    return good({ table: table.value.id, field: sortPartOf(path) });
   });
   if (!fields.ok) return fields;
   const label = typeof json.label === 'string' ? json.label.trim() : '';

@@ -32,7 +32,7 @@ const choices = Joi.string()
   );
 
 const choice = Joi.alternatives(
-  Joi.object({ from: Joi.string().isoDate(), until: Joi.string().isoDate() }),
+  Joi.object({ from: Joi.string().max(10), until: Joi.string().max(10) }),
   Joi.object({ least: Joi.number().min(-1e15).max(1e15), most: Joi.number().min(-1e15).max(1e15) }),
   Joi.object({ is: Joi.array().max(200).required() }),
 );

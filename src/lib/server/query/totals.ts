@@ -4,6 +4,7 @@ import { fieldOf, linkedTable, valueTypeOf } from '$core/model/model';
 import type { Table } from '$core/types/model';
 import type { Field } from '$core/types/field';
 import { shownType } from '$core/formula/shownType';
+import { isSamePath } from '$core/query/query';
 import type { SortPart, TotalKind } from '$core/types/view';
 import type { Measure } from '$core/types/summary';
 import type { Lying } from '$core/summaries/periods';
@@ -82,7 +83,7 @@ function totalSql({ total, of }: Measure, value: string, condition: string): Tot
   const only = condition === '' ? '' : ` filter (where ${condition})`;
   const steps = (direct: string, how: 'sum' | 'min' | 'max'): TotalSql => ({
     partial: [direct],
-    final: ([one = 'null'], all) => all(one, how === 'sum' ? undefined : how),
+    final: ([one = 'null'], all) => all(one, how),
     direct,
     inSteps: true,
   });
@@ -184,11 +185,11 @@ function statementOf(access: WorkspaceAccess, table: Table, asked: AskedTotals, 
   const date = (day: string) => `${quoteText(day)}::date`;
   const day = period ? selection.dayOf(period.field) : '';
   const isNow = period ? `${day} >= ${date(period.lying.from)}` : '';
-  const samePath = (part: SortPart) =>
-    part.field === period?.field.field && (part.via ?? []).join() === (period.field.via ?? []).join();
   const moved = (shown: string) =>
     `(${shown} + case when ${isNow} then interval '0' else interval ${quoteText(period?.lying.shift ?? '0')} end)`;
-  const keys = parts.map((part) => selection.key(part, against && samePath(part) ? moved : undefined));
+  const keys = parts.map((part) =>
+    selection.key(part, against && period && isSamePath(part, period.field) ? moved : undefined),
+  );
   const shown = parts.map((part, index) => selection.keyShown(part, `m.k${index}`, `w${index}`));
   const formulas = totals.flatMap(({ of, where }) => [of, where]).filter((one): one is Expression => one !== null);
   const compiled = [...selection.conditions(filter ? [...formulas, filter] : formulas, 'raw')];

@@ -6,7 +6,7 @@ import { allOf, chosenIn, inPeriod, movedBack, ofGroup, type Choices } from '$co
 import { againstWords, lyingOn, periodWords } from '$core/summaries/periods';
 import { shownType } from '$core/formula/shownType';
 import { fieldOf, tableOf } from '$core/model/model';
-import { pathLabel } from '$core/query/query';
+import { partLabel, type LinkedWith } from '$core/query/query';
 import type { Problem } from '$core/base/problem';
 import type { Expression } from '$core/types/expression';
 import type { Field } from '$core/types/field';
@@ -24,14 +24,19 @@ import { countRecords, readRecords } from '../query/read';
 import type { RecordOut } from '../query/recordJson';
 import { readTotals } from '../query/totals';
 
-/** Records of a view as a block lists them. */
-export interface ListData {
-  /** Where its records are: the keys of their workspace and table. */
+/** Records as rows of a small table. */
+export interface RecordRows {
+  /** Where they are: the keys of their workspace and table. */
   readonly home: string;
   readonly table: string;
   readonly columns: readonly (ShownAs & { readonly key: string })[];
   readonly records: readonly RecordOut[];
+  /** Of all, more of which there may be than are given. */
   readonly count: number;
+}
+
+/** Records of a view as a block lists them. */
+interface ListData extends RecordRows {
   readonly unfiltered: readonly string[];
 }
 
@@ -44,12 +49,8 @@ export interface BlockData {
 }
 
 /** So many blocks are worked out at once; the others wait, so that one page never takes all connections. */
-const atOnce = 3;
+const atOnce = 2;
 const mostColumns = 8;
-
-/** A field in a person's words, over the links that lead to it. */
-const partLabel = ({ workspace: { model } }: WorkspaceAccess, { field, via = [] }: SortPart): string =>
-  pathLabel({ via: via.map((id) => fieldOf(model, id).field), field: fieldOf(model, field).field });
 
 /** What the page's choices say of a table, and which of them say nothing of it. */
 function chosen(
@@ -106,7 +107,7 @@ async function askedData(
   const whole = { count: found.count, totals: found.totals };
   return {
     groups: block.groups.map((part) => ({
-      label: partLabel(access, part),
+      label: partLabel(model, part),
       type: shownType(model, fieldOf(model, part.field).field),
       ...(part.by === undefined ? {} : { by: part.by }),
     })),
@@ -115,7 +116,7 @@ async function askedData(
       type: measureType(model, measure),
     })),
     whole: found.against ? { ...whole, against: found.against } : whole,
-    rows: shortened(found.groups, mostOf(block), block.measures),
+    rows: shortened(found.groups, mostOf(block), block.measures, found.cut),
     cut: found.cut,
     period: lying,
     periodWords: block.period ? periodWords(block.period) : '',
@@ -137,32 +138,39 @@ async function listData(
   const view = standingView(model, table, held);
   const { condition, unfiltered } = chosen(access, table.id, page, choices);
   const filter = allOf([view.filter, condition]);
-  if (filter) await requireBearable(pool, access, table, [filter]);
-  const fields = shownColumns(table, view)
-    .map(({ field }) => field)
-    .slice(0, mostColumns);
-  const query = {
-    fields: fields.map(({ id }) => id),
-    filter,
-    sort: [...view.groups, ...view.sort],
-    limit: block.most,
-    after: null,
-  };
-  const [{ records }, count] = await Promise.all([
-    readRecords(pool, access, table, query),
-    countRecords(pool, access, table, filter),
-  ]);
-  const columns = fields.map((field) => columnOf(access, field));
-  return { ...placeOf(access, table), columns, records, count, unfiltered };
+  const fields = shownColumns(table, view).map(({ field }) => field);
+  // A record that stands under each of its values is listed once.
+  const sort = [...view.groups, ...view.sort].filter(({ by }) => by !== 'each');
+  return { ...(await rowsOf(pool, access, table, fields, { filter, sort, limit: block.most })), unfiltered };
 }
 
-const placeOf = ({ workspace }: WorkspaceAccess, { key, home }: Table) => ({ home: home ?? workspace.key, table: key });
-
-const columnOf = ({ workspace: { model } }: WorkspaceAccess, field: Field): ListData['columns'][number] => ({
-  key: field.key,
-  label: field.label,
-  type: shownType(model, field),
-});
+/** The first records of a table, with what is shown of each, and how many there are. */
+async function rowsOf(
+  pool: Pool,
+  access: WorkspaceAccess,
+  table: Table,
+  all: readonly Field[],
+  asked: {
+    readonly filter: Expression | null;
+    readonly sort: readonly SortPart[];
+    readonly limit: number;
+    readonly of?: LinkedWith | null;
+  },
+): Promise<RecordRows> {
+  const { workspace } = access;
+  const { filter, of } = asked;
+  const shown = all.slice(0, mostColumns);
+  if (filter) await requireBearable(pool, access, table, [filter]);
+  const query = { ...asked, fields: shown.map(({ id }) => id), after: null };
+  const { records } = await readRecords(pool, access, table, query);
+  return {
+    home: table.home ?? workspace.key,
+    table: table.key,
+    columns: shown.map((field) => ({ key: field.key, label: field.label, type: shownType(workspace.model, field) })),
+    records,
+    count: await countRecords(pool, access, table, filter, of),
+  };
+}
 
 /** What one block shows; what it uses and is gone is said in its place. */
 async function blockData(
@@ -196,15 +204,6 @@ export async function pageData(
   return Promise.all(page.blocks.map((block) => limit(() => blockData(pool, access, page, block, choices))));
 }
 
-/** The records behind a row of a block. */
-export interface RowRecords {
-  readonly home: string;
-  readonly table: string;
-  readonly records: readonly { readonly id: number; readonly values: Readonly<Record<string, unknown>> }[];
-  readonly columns: ListData['columns'];
-  readonly count: number;
-}
-
 /** More than anybody reads through beside a chart; the table has them all. */
 const mostBehind = 200;
 
@@ -215,7 +214,7 @@ export async function recordsBehind(
   page: Pick<Summary, 'filters'>,
   block: Block,
   asked: { readonly values: readonly unknown[]; readonly against: boolean; readonly choices: Choices },
-): Promise<RowRecords> {
+): Promise<RecordRows> {
   if (!asks(block)) throw notHere('block with groups');
   const { model, day } = access.workspace;
   const lost = blockOf(block.kind).lost(model, block);
@@ -227,7 +226,7 @@ export async function recordsBehind(
     chosen(access, table.id, page, asked.choices).condition,
     inPeriod(model, block, lying, asked.against),
   ];
-  let of = null;
+  let of: LinkedWith | null = null;
   for (const [index, value] of asked.values.slice(0, block.groups.length).entries()) {
     const part = block.groups[index];
     if (!part) break;
@@ -244,11 +243,6 @@ export async function recordsBehind(
   const measured = block.measures.flatMap(({ of: one }) =>
     one?.do === 'field' && one.through.length === 0 ? [fieldOf(model, one.field).field] : [],
   );
-  const fields = [...new Set([...(title ? [title] : []), ...grouped, ...measured])].slice(0, mostColumns);
-  const query = { fields: fields.map(({ id }) => id), filter, sort: [], limit: mostBehind, after: null, of };
-  const [{ records }, count] = await Promise.all([
-    readRecords(pool, access, table, query),
-    countRecords(pool, access, table, filter, of),
-  ]);
-  return { ...placeOf(access, table), columns: fields.map((field) => columnOf(access, field)), records, count };
+  const fields = [...new Set([...(title ? [title] : []), ...grouped, ...measured])];
+  return rowsOf(pool, access, table, fields, { filter, sort: [], limit: mostBehind, of });
 }

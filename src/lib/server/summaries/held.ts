@@ -1,10 +1,14 @@
+import { isDeepStrictEqual } from 'node:util';
 import { and, eq } from 'drizzle-orm';
 import { printSummary } from '$core/summaries/summary';
-import { blockOf } from '$core/summaries/blocks';
+import { pathIn } from '$core/summaries/asked';
+import { blockOf, type BlockDescriptor } from '$core/summaries/blocks';
+import { conditionMissing } from '$core/flow/dependencies';
+import { findTable } from '$core/model/model';
 import { newId } from '$core/types/identity';
 import { partsOf } from '$core/types/part';
 import type { Model } from '$core/types/model';
-import type { Block, Summary } from '$core/types/summary';
+import type { Block, BlockKind, PageFilter, Summary } from '$core/types/summary';
 import { has } from '$core/access/rights';
 import type { WorkspaceAccess } from '../access/workspaceAccess';
 import { notHere, refuse } from '../base/refusal';
@@ -18,18 +22,34 @@ export interface HeldSummary {
   readonly personal: boolean;
 }
 
-/**
- * Whether a block can be shown to whoever sees this much of the structure: what is gone for everybody is said, what one
- * may not see is not there.
- */
-const isSeen = (seen: Model, whole: Model, block: Block): boolean =>
-  blockOf(block.kind).lost(seen, block) === null || blockOf(block.kind).lost(whole, block) !== null;
+/** Whether all that something reads is there for whoever sees this much, as far as it is there for anybody. */
+const isSeen = (seen: Model, whole: Model, { table, formulas }: Reads): boolean =>
+  (findTable(seen, table) !== undefined || findTable(whole, table) === undefined) &&
+  formulas.every((one) => conditionMissing(seen, one) === undefined || conditionMissing(whole, one) !== undefined);
+
+type Reads = NonNullable<ReturnType<BlockDescriptor<BlockKind>['reads']>>;
+
+/** What is gone for everybody is said; what one may not see is not there. */
+function isShown({ workspace, whole }: WorkspaceAccess, block: Block): boolean {
+  const reads = blockOf(block.kind).reads(block, whole.model);
+  return reads === null || isSeen(workspace.model, whole.model, reads);
+}
+
+const isFiltered = ({ workspace, whole }: WorkspaceAccess, { table, field }: PageFilter['fields'][number]): boolean =>
+  isSeen(workspace.model, whole.model, { table, formulas: pathIn(whole.model, field) });
 
 /** A summary without the blocks that whoever looks may not see. */
-const seenSummary = ({ workspace, whole }: WorkspaceAccess, summary: Summary): Summary =>
-  workspace.model === whole.model
+const seenSummary = (access: WorkspaceAccess, summary: Summary): Summary =>
+  access.workspace.model === access.whole.model
     ? summary
-    : { ...summary, blocks: summary.blocks.filter((block) => isSeen(workspace.model, whole.model, block)) };
+    : {
+        ...summary,
+        blocks: summary.blocks.filter((block) => isShown(access, block)),
+        filters: summary.filters.map((filter) => ({
+          ...filter,
+          fields: filter.fields.filter((field) => isFiltered(access, field)),
+        })),
+      };
 
 /** The summaries that a person has: those of everybody or of their groups, then their own. */
 export async function summariesOf(connection: Pool | Client, access: WorkspaceAccess): Promise<HeldSummary[]> {
@@ -121,20 +141,24 @@ const keepOwn = async (pool: Pool, { workspace, person }: WorkspaceAccess, summa
     .onConflictDoUpdate({ target: summaries.id, set: { summary }, setWhere: eq(summaries.person, person.id) });
 };
 
+/** What is taken from everybody is taken whole: of what somebody does not see nothing would be left. */
+function requireWhole(access: WorkspaceAccess, { id, label }: Summary): void {
+  const standing = partsOf(access.whole.model, 'summary').find((one) => one.id === id);
+  if (standing && !isDeepStrictEqual(seenSummary(access, standing), standing))
+    throw refuse(403, `“${label}” has blocks that you may not see.`, 'Make one of your own.');
+}
+
 /** Saves a summary anew, and gives it to everybody or takes it for the person alone. */
 export async function saveSummary(
   pool: Pool,
   access: WorkspaceAccess,
   held: HeldSummary,
-  given: Summary,
+  summary: Summary,
   personal: boolean,
 ): Promise<void> {
-  await requireFreeName(pool, access, given);
-  // Blocks that whoever saves may not see stay as they are.
-  const standing = partsOf(access.whole.model, 'summary').find(({ id }) => id === given.id)?.blocks ?? [];
-  const unseen = standing.filter((block) => !isSeen(access.workspace.model, access.whole.model, block));
-  const summary = { ...given, blocks: [...given.blocks, ...unseen] };
+  await requireFreeName(pool, access, summary);
   if (!held.personal && personal) {
+    requireWhole(access, summary);
     await changeAtOnce(pool, access, [{ do: 'removePart', kind: 'summary', table: null, part: summary.id }]);
     await keepOwn(pool, access, summary);
   } else if (personal) await keepOwn(pool, access, summary);

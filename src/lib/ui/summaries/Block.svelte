@@ -5,8 +5,8 @@
   import type { Block as BlockValue, BlockKinds, Summary } from '$core/types/summary';
   import type { Model } from '$core/types/model';
   import type { BlockData } from '$server/summaries/data';
-  import { pathLabel } from '$core/query/query';
-  import { findField, findTable } from '$core/model/model';
+  import { partLabel } from '$core/query/query';
+  import { findTable } from '$core/model/model';
   import Menu from '../controls/Menu.svelte';
   import type { MenuItem } from '../controls/menuItem';
   import MarkdownText from '../values/MarkdownText.svelte';
@@ -50,11 +50,7 @@
     if (one.kind === 'text') return '';
     if (one.kind === 'list') return findTable(model, one.table)?.label ?? '';
     const what = one.measures.filter(({ mark }) => !mark).map((measure) => measureLabel(model, measure));
-    const by = one.groups.map(({ field, via = [] }) => {
-      const fields = [...via, field].flatMap((id) => findField(model, id)?.field ?? []);
-      const last = fields.at(-1);
-      return last ? pathLabel({ via: fields.slice(0, -1), field: last }) : '';
-    });
+    const by = one.groups.map((part) => partLabel(model, part));
     const period = asked?.periodWords && one.kind !== 'number' ? `, ${asked.periodWords}` : '';
     return `${what.join(', ')}${by.length > 0 ? ` by ${by.join(' and ')}` : ''}${period}`;
   }

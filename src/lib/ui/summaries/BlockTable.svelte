@@ -53,7 +53,7 @@
       </tr>
     </tfoot>
   </table>
-  {#if data.cut}<p class="cut">The first 5,000 groups: take a coarser step or a filter.</p>{/if}
+  {#if data.cut}<p class="cut">There are more groups than these: take a coarser step or a filter.</p>{/if}
 </div>
 
 <style>

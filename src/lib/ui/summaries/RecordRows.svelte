@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { ListData } from '$server/summaries/data';
+  import type { RecordRows } from '$server/summaries/data';
   import type { FieldType } from '$core/types/field';
   import { uiOf } from '../fieldTypes/registry';
   import type { Reading } from '$core/summaries/chart/series';
@@ -10,9 +10,7 @@
     reading,
     title,
   }: {
-    data: Pick<ListData, 'home' | 'table' | 'columns' | 'count'> & {
-      readonly records: readonly { readonly id: number; readonly values: Readonly<Record<string, unknown>> }[];
-    };
+    data: RecordRows;
     reading: Reading;
     title: string;
   } = $props();

@@ -132,6 +132,8 @@ describe('what is drawn', () => {
       [5, 1],
       [0, 2.8],
     ]);
+    // What more groups than were worked out come to is not known.
+    expect(shortened(rows, 1, [sum], true).map(({ values }) => values)).toEqual([['A'], ['A', 'x']]);
     // A mean of means is none.
     expect(shortened(rows, 1, [mean])[2]?.totals).toEqual([null]);
   });

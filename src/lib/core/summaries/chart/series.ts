@@ -2,6 +2,7 @@ import { dyes, type Dye, type FieldType } from '../../types/field';
 import type { AskedBlock, ChartKind, ShownAs } from '../../types/summary';
 import type { SortStep } from '../../types/view';
 import { numberOf, type AskedData, type DataRow } from '../data';
+import { addsUp } from '../asked';
 import { plusSpans } from '../periods';
 
 /** How values and labels read to whoever looks. */
@@ -93,9 +94,6 @@ function filledBetween(values: readonly unknown[], by: ShownAs['by']): readonly 
   return all;
 }
 
-const addsUp = ({ total }: AskedBlock['measures'][number]): boolean =>
-  ['sum', 'count', 'filled', 'blank'].includes(total);
-
 /** What a chart draws of the data of its block. */
 export function seriesOf(
   block: Pick<AskedBlock, 'measures' | 'groups'> & { readonly chart: ChartKind },
@@ -134,7 +132,7 @@ export function seriesOf(
     leftOut.push(
       `${(all.length - categories.length).toLocaleString('en')} of ${all.length.toLocaleString('en')} values of ${first.label}`,
     );
-  if (data.cut) leftOut.push('groups beyond the first 5,000: take a coarser step or a filter');
+  if (data.cut) leftOut.push('all other groups, as there are too many: take a coarser step or a filter');
   const rowAt = ({ values, others: isOthers }: Category) => rowOf.get(isOthers ? 'others' : keyOf(values[0]));
   const isDrawn = (row: DataRow) => rowOf.has(firstOf(row));
   return {

@@ -8,7 +8,7 @@
   import { ownTables } from '$core/model/model';
   import type { Choices } from '$core/summaries/narrowing';
   import type { BlockKind } from '$core/types/summary';
-  import type { RowRecords } from '$server/summaries/data';
+  import type { RecordRows as Rows } from '$server/summaries/data';
   import { call, workspacePath } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
   import Menu from '$ui/controls/Menu.svelte';
@@ -48,7 +48,7 @@
   let side = $state.raw<
     | { readonly is: 'block'; readonly id: string }
     | { readonly is: 'page' }
-    | { readonly is: 'records'; readonly title: string; readonly found: RowRecords | null }
+    | { readonly is: 'records'; readonly title: string; readonly found: Rows | null }
     | null
   >(null);
   const chosen = $derived(side?.is === 'block' ? shown.blockNamed(side.id) : null);
@@ -69,7 +69,7 @@
     untrack(() => {
       if (text === null || text === JSON.stringify(shown.choices)) return;
       try {
-        shown.choices = JSON.parse(text) as Choices;
+        shown.choices = (JSON.parse(text) ?? {}) as Choices;
       } catch {
         shown.choices = {};
       }
@@ -100,7 +100,7 @@
     if (shown.isChanged || shown.id === null)
       return notices.refused({ message: 'Save the summary first: its records are those of what is saved.' });
     side = { is: 'records', title: words, found: null };
-    const answer = await call<RowRecords>('GET', shown.behind(block.id, values, against));
+    const answer = await call<Rows>('GET', shown.behind(block.id, values, against));
     if (side?.is !== 'records' || side.title !== words) return;
     if (answer.ok) side = { ...side, found: answer.value };
     else {
