@@ -1,5 +1,6 @@
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
+import { stripVTControlCharacters } from 'node:util';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 
 /** Runs every check of the project and counts them all in the last line. */
@@ -8,6 +9,10 @@ interface Counts {
   failed: number;
   skipped: number;
 }
+
+/** What failed, or passed at the second try only, with the beginning of why: said once more at the end, where one looks. */
+const said: string[] = [];
+const firstLines = (message: string) => stripVTControlCharacters(message).split('\n').slice(0, 12).join('\n    ');
 
 const only = process.argv[2];
 const total: Counts = { passed: 0, failed: 0, skipped: 0 };
@@ -33,7 +38,10 @@ async function run({ name, command, args, count }: Check, shown: boolean): Promi
   const [status] = (await once(child, 'close')) as [number | null];
   const counts = count?.() ?? { passed: status === 0 ? 1 : 0, failed: status === 0 ? 0 : 1, skipped: 0 };
   // A runner that ended badly without a failed test has failed all the same.
-  if (status !== 0 && counts.failed === 0) counts.failed = 1;
+  if (status !== 0 && counts.failed === 0) {
+    counts.failed = 1;
+    said.push(`${name} ended with ${status ?? 'a signal'}, though no test of it failed`);
+  }
   for (const key of ['passed', 'failed', 'skipped'] as const) total[key] += counts[key];
   const words = `${name}: ${counts.passed} passed, ${counts.failed} failed, ${counts.skipped} skipped, ${Math.round((Date.now() - started) / 1000)} s`;
   console.log(shown ? words : `\n— ${name}\n${Buffer.concat(output).toString()}${words}`);
@@ -49,18 +57,45 @@ function vitestCounts(file: string): Counts | null {
     numPassedTests: number;
     numFailedTests: number;
     numPendingTests: number;
+    testResults: {
+      name: string;
+      status: string;
+      message: string;
+      assertionResults: { fullName: string; status: string; failureMessages: string[] }[];
+    }[];
   };
+  for (const { name, status, message, assertionResults } of report.testResults) {
+    const failed = assertionResults.filter((one) => one.status === 'failed');
+    for (const { fullName, failureMessages } of failed)
+      said.push(`${fullName}\n    ${firstLines(failureMessages[0] ?? '')}`);
+    if (status === 'failed' && failed.length === 0) said.push(`${name}\n    ${firstLines(message)}`);
+  }
   return { passed: report.numPassedTests, failed: report.numFailedTests, skipped: report.numPendingTests };
 }
 
+interface Suite {
+  readonly specs: {
+    title: string;
+    tests: { status: string; results: { error?: { message?: string } }[] }[];
+  }[];
+  readonly suites?: Suite[];
+}
+
+const specsOf = (suite: Suite): Suite['specs'] => [...suite.specs, ...(suite.suites ?? []).flatMap(specsOf)];
+
 function playwrightCounts(file: string): Counts | null {
   if (!existsSync(file)) return null;
-  const { stats } = JSON.parse(readFileSync(file, 'utf8')) as {
+  const { stats, suites } = JSON.parse(readFileSync(file, 'utf8')) as {
     stats: { expected: number; unexpected: number; flaky: number; skipped: number };
+    suites: Suite[];
   };
-  // Each browser test may be tried twice; what needed it is said, so that it is fixed.
-  if (stats.flaky > 0)
-    console.log(`${stats.flaky} browser tests passed at the second try only; each hides a race that wants fixing.`);
+  for (const spec of suites.flatMap(specsOf))
+    for (const { status, results } of spec.tests) {
+      if (status === 'expected' || status === 'skipped') continue;
+      const why = firstLines(results.find(({ error }) => error)?.error?.message ?? '');
+      // Each browser test may be tried twice; what needed it is said, so that it is fixed.
+      said.push(`${spec.title}${status === 'flaky' ? ' (passed at the second try only)' : ''}\n    ${why}`);
+    }
   return { passed: stats.expected + stats.flaky, failed: stats.unexpected, skipped: stats.skipped };
 }
 
@@ -116,5 +151,6 @@ await run(
   true,
 );
 
+if (said.length > 0) console.log(`\n— not as it should be\n  ${said.join('\n  ')}`);
 console.log(`\n${total.passed} passed, ${total.failed} failed, ${total.skipped} skipped`);
 process.exitCode = total.failed > 0 ? 1 : 0;

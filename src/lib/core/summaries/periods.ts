@@ -4,7 +4,7 @@ import type { Period, Span } from '../types/summary';
 import type { SortPart } from '../types/view';
 
 /** Days from the first to before the last, ISO 8601. */
-export interface Stretch {
+interface Stretch {
   readonly from: string;
   readonly until: string;
 }
