@@ -46,6 +46,12 @@ export function dayIn(zone: string, now: Date): string {
   return parts.format(now);
 }
 
+/** A day as letters have it in a language: 16 May 2026. */
+export function writtenDay(iso: string, locale?: string): string {
+  const day = new Date(dayNumber(iso) * 86_400_000);
+  return new Intl.DateTimeFormat(locale, { dateStyle: 'long', timeZone: 'UTC' }).format(day);
+}
+
 const isoShape = /^(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})$/;
 /** As programs write it, in the years in which they do: eight digits of any other kind are a number or a code. */
 const compactShape = /^((?:19|20)\d{2})(\d{2})(\d{2})$/;
@@ -84,6 +90,7 @@ declare module '../types/field' {
 }
 
 export const date: ValueKind<'date'> = {
+  text: (value, _, { written, locale }) => (written ? writtenDay(String(value), locale) : String(value)),
   word: 'date',
   valueType: () => ({ is: 'date' }),
   canBeUnique: true,

@@ -1,7 +1,7 @@
 import type { NoSettings } from '../types/field';
 import { Temporal } from 'temporal-polyfill';
 import { bad, good, type Result } from '../base/problem';
-import { date } from './date';
+import { date, writtenDay } from './date';
 import type { Scalar } from '../types/expression';
 import { plainReading, type Reading, type ValueKind } from './kind';
 import { compareCodePoints, shorten } from './text';
@@ -67,6 +67,11 @@ declare module '../types/field' {
 
 /** An instant, held in UTC; printed and read on the clocks of the reading's zone. */
 export const dateTime: ValueKind<'dateTime'> = {
+  text: (value, type, { zone, written, locale }) => {
+    const shown = dateTime.print(String(value), type, { ...plainReading, zone });
+    const [day = '', time = ''] = shown.split(' ');
+    return written ? `${writtenDay(day, locale)}, ${time}` : shown;
+  },
   word: 'date and time',
   valueType: () => ({ is: 'timestamp' }),
   canBeUnique: true,

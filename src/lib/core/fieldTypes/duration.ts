@@ -1,7 +1,7 @@
 import type { NoSettings } from '../types/field';
 import { bad, good, type Result } from '../base/problem';
 import type { Scalar } from '../types/expression';
-import type { ValueKind } from './kind';
+import { plainReading, type ValueKind } from './kind';
 import { compareNumbers } from './number';
 import { shorten } from './text';
 
@@ -63,6 +63,10 @@ declare module '../types/field' {
 
 /** Whole seconds as text, shown as hours:minutes, with seconds where there are any. */
 export const duration: ValueKind<'duration'> = {
+  text: (value, type) => {
+    const seconds = readDuration(String(value));
+    return seconds.ok ? duration.print(seconds.value, type, plainReading) : String(value);
+  },
   word: 'duration',
   valueType: () => ({ is: 'duration' }),
   canBeUnique: true,

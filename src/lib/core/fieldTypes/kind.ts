@@ -19,6 +19,16 @@ export type Measure =
 
 export const unmeasured: Measure = { is: 'plain', digits: null };
 
+/** How a value is written for whom reads it. */
+export interface Wording {
+  /** Of the clocks that instants are told by. */
+  readonly zone: string;
+  /** A language with its country (BCP 47), such as `de-AT`; that of whoever runs this unless said. */
+  readonly locale?: string;
+  /** Days are written out in words, as letters have them, instead of as they are typed. */
+  readonly written?: true;
+}
+
 /** What the core knows of every kind of field; what is left out is as said. */
 export interface FieldKindDescriptor<K extends FieldKind> {
   /** What it is called. */
@@ -41,6 +51,8 @@ export interface FieldKindDescriptor<K extends FieldKind> {
   narrows?(old: TypeOf<K>, now: TypeOf<K>): boolean;
   /** A value as programs get it, with the words of what it names as `title`; the value itself unless said. */
   json?(value: Scalar, type: TypeOf<K>, title: unknown): unknown;
+  /** Such a JSON value as a text, as a person reads and copies it; its words unless said. */
+  text?(value: unknown, type: TypeOf<K>, wording: Wording): string;
 }
 
 /**

@@ -4,6 +4,7 @@ import type { Scalar } from '../types/expression';
 import type { TypeOf } from '../types/field';
 import { canonicalNumber, compareNumbers, Exact, readNumber, takeNumber, digitsWithin, numberJson } from './number';
 import { compareCodePoints, shorten } from './text';
+import { numberText } from './numberText';
 
 /** Currencies (ISO 4217) with the signs they are written with where that is unmistakable. */
 export const currencies: Readonly<Record<string, string>> = {
@@ -87,6 +88,13 @@ declare module '../types/field' {
 
 /** An exact amount: in the field's currency, or with the currency of its own. */
 export const money: ValueKind<'money'> = {
+  text: (value, type, { locale }) => {
+    const amount =
+      typeof value === 'object'
+        ? (value as { amount: number | string; currency: string })
+        : { amount: value as number | string, currency: type.currency ?? '' };
+    return `${numberText(amount.amount, type.digits, locale)} ${amount.currency}`;
+  },
   word: 'money',
   mean: (type) => ({ ...type, digits: type.digits + 1 }),
   valueType: ({ currency }) => ({ is: currency === null ? 'money' : 'number' }),

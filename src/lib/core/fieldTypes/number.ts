@@ -3,6 +3,7 @@ import { bad, good, type Result } from '../base/problem';
 import type { Scalar } from '../types/expression';
 import type { Reading, ValueKind } from './kind';
 import { shorten } from './text';
+import { numberText } from './numberText';
 
 /** Decimals wide enough that + - * never round: each side has at most 30 + 30 digits. */
 export const Exact = Decimal.clone({
@@ -95,6 +96,8 @@ declare module '../types/field' {
 }
 
 export const number: ValueKind<'number'> = {
+  text: (value, { digits, unit }, { locale }) =>
+    numberText(value as string | number, digits, locale) + (unit ? ` ${unit}` : ''),
   word: 'number',
   mean: (type) => ({ ...type, digits: type.digits === null ? 2 : type.digits + 1 }),
   valueType: () => ({ is: 'number' }),

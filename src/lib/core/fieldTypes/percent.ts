@@ -11,6 +11,7 @@ import {
   digitsWithin,
   numberJson,
 } from './number';
+import { hundredths, numberText } from './numberText';
 
 /** The fraction that `12.5 %`, `12.5%` or `12.5` says. `digits` counts the decimals before the sign. */
 export function readPercent(written: string, digits: number | null, reading: Pick<Reading, 'decimal'>): Result<string> {
@@ -42,6 +43,7 @@ declare module '../types/field' {
 
 /** Held as the fraction: 12.5 % is 0.125. */
 export const percent: ValueKind<'percent'> = {
+  text: (value, { digits }, { locale }) => `${numberText(hundredths(value), digits, locale)} %`,
   word: 'percent',
   mean: (type) => ({ ...type, digits: type.digits === null ? 2 : type.digits + 1 }),
   valueType: () => ({ is: 'number' }),

@@ -3,6 +3,7 @@ import { bad, type Result } from '../base/problem';
 import type { ValueKind } from './kind';
 import { canonicalNumber, compareNumbers, Exact, numberJson } from './number';
 import { printPercent, readPercent, takeFraction } from './percent';
+import { hundredths, numberText } from './numberText';
 
 const whole = (fraction: Result<string>): Result<string> =>
   !fraction.ok || (new Exact(fraction.value).gte(0) && new Exact(fraction.value).lte(1))
@@ -18,6 +19,7 @@ declare module '../types/field' {
 
 /** From 0 to 100 %, held as a fraction. */
 export const progress: ValueKind<'progress'> = {
+  text: (value, _, { locale }) => `${numberText(hundredths(value), null, locale)} %`,
   word: 'progress',
   mean: () => ({ kind: 'percent', digits: 1 }),
   valueType: () => ({ is: 'number' }),

@@ -22,6 +22,7 @@ declare module '../types/field' {
 
 /** Whole steps from 1 to the most; a row of stars reads as how many they are. */
 export const rating: ValueKind<'rating'> = {
+  text: (value) => '★'.repeat(Number(value)),
   word: 'rating',
   mean: () => ({ kind: 'number', digits: 1 }),
   valueType: () => ({ is: 'number' }),

@@ -16,7 +16,9 @@ import {
   type Random,
   type Reading,
   type ValueKind,
+  type Wording,
 } from './kind';
+import { wordsOf } from './json';
 import { link } from './link';
 import { longText } from './longText';
 import { member } from './member';
@@ -117,6 +119,12 @@ export function valueJson(type: FieldType, value: Scalar, title: unknown = null)
   if (value === null) return null;
   const { json } = descriptorOf(type);
   return json ? json(value, type, title) : value;
+}
+
+/** A value as programs get it, as a text that a person reads and copies; blank is the empty text. */
+export function textOfJson(value: unknown, type: FieldType, wording: Wording): string {
+  if (value === null || value === undefined) return '';
+  return descriptorOf(type).text?.(value, type, wording) ?? wordsOf(value);
 }
 
 /** Reads what was written; nothing but spaces is blank. */

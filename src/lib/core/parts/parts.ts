@@ -11,6 +11,7 @@ import {
   type PartValues,
   type TablePartKind,
 } from '../types/part';
+import { document } from './document';
 import { feed } from './feed';
 import { form } from './form';
 import type { PartDescriptor, WrittenPart } from './part';
@@ -25,6 +26,7 @@ export const partDescriptors: { readonly [K in PartKind]: PartDescriptor<K> } = 
   form,
   feed,
   routine,
+  document,
   role,
   summary,
 };

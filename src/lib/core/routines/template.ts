@@ -1,8 +1,7 @@
+import { titled } from '../filled/path';
 import { printStanding } from '../filled/written';
 import { bad, good, type Result } from '../base/problem';
 import { checkFormula } from '../formula/checker';
-import { tableOf, valueTypeOf } from '../model/model';
-import type { Model } from '../types/model';
 import type { Expression } from '../types/expression';
 import type { Template } from '../types/routine';
 import type { Scope } from './scope';
@@ -50,16 +49,6 @@ export function readTemplate({ model, table }: Scope, written: unknown, at: stri
     template.push(titled(model, expression));
   }
   return good(template);
-}
-
-/** A link in a text is the title of its record. */
-function titled(model: Model, expression: Expression): Expression {
-  if (expression.do !== 'field' || expression.type.is !== 'record') return expression;
-  const { title, fields } = tableOf(model, expression.type.table);
-  const field = fields.find(({ id }) => id === title);
-  return field
-    ? { ...expression, through: [...expression.through, expression.field], field: field.id, type: valueTypeOf(field) }
-    : expression;
 }
 
 export const printTemplate = ({ model }: Scope, template: Template): string =>

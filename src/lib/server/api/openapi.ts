@@ -26,6 +26,7 @@ import * as feeds from './feeds';
 import * as outbox from './outbox';
 import * as routines from './routines';
 import * as summaries from './summaries';
+import * as documents from './documents';
 import * as transfers from './transfers';
 import * as calendars from './views/calendars';
 import * as views from './views/views';
@@ -58,6 +59,7 @@ const parts: readonly (readonly [tag: string, calls: Readonly<Record<string, unk
   ['Transfer', duplicates],
   ['Transfer', feeds],
   ['Summaries', summaries],
+  ['Documents', documents],
   ['Routines', routines],
   ['Routines', outbox],
   ['Events', events],

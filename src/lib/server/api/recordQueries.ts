@@ -59,7 +59,7 @@ const view = Joi.string().description('a view by its id or name: its fields, fil
 const of = Joi.string().description(
   'only records linked with one record: a field of theirs and its number, such as hive:12',
 );
-const selection = { fields: Joi.string().allow(''), filter, sort, view, of };
+export const selection = { fields: Joi.string().allow(''), filter, sort, view, of };
 
 /** A view as far as it stands; `lost` says that it has a filter which does not. */
 async function shownAs(pool: Pool, access: WorkspaceAccess, table: Table, name: string) {
@@ -69,7 +69,7 @@ async function shownAs(pool: Pool, access: WorkspaceAccess, table: Table, name: 
 }
 
 /** What is asked for, where a view says what the call leaves open. */
-async function selectedOf(
+export async function selectedOf(
   pool: Pool,
   access: WorkspaceAccess,
   table: Table,

@@ -23,7 +23,7 @@ const thumbnailOf = (hash: string, width: number): string => join(root(), 'thumb
 /** Pictures that browsers show and that hold no script; all else is only ever downloaded. */
 const shownTypes: ReadonlySet<string> = new Set(['image/png', 'image/jpeg', 'image/webp', 'image/gif', 'image/avif']);
 /** A picture of more pixels is not made small: its contents could be a few kilobytes that unpack to gigabytes. */
-const mostPixels = 100_000_000;
+export const mostPixels = 100_000_000;
 
 async function hashOf(path: string): Promise<string> {
   const hash = createHash('sha256');

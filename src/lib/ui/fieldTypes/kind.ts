@@ -144,8 +144,6 @@ export interface FieldUi<K extends FieldKind> {
   readonly alignsRight?: true;
   /** What is said of it behind its word. */
   about?(type: TypeOf<K>): readonly (string | undefined)[];
-  /** A value as a text, as a person reads and copies it. */
-  text?(value: unknown, type: TypeOf<K>, zone: string): string;
   /** The text an editor begins with: what is read as the same value. */
   edit?(value: unknown, type: TypeOf<K>, zone: string): string;
   /** Whether it is written in a person's own way of writing numbers. */

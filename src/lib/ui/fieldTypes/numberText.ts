@@ -1,17 +1,4 @@
-import { canonicalNumber, Exact } from '$core/fieldTypes/number';
-
-/** A share of a whole as programs have it, in hundredths. */
-export const hundredths = (value: unknown): string => canonicalNumber(new Exact(String(value)).times(100));
-
-/** A number in the reader's way of writing, all of its digits kept. */
-export function numberText(value: string | number, digits: number | null): string {
-  const [whole = '0', fraction = ''] = String(value).split('.');
-  const shown = digits === null ? fraction : fraction.padEnd(digits, '0');
-  const sign = new Intl.NumberFormat().formatToParts(1.1).find(({ type }) => type === 'decimal')?.value ?? '.';
-  const grouped = BigInt(whole === '-' ? 0 : whole).toLocaleString();
-  const negative = whole.startsWith('-') && !grouped.startsWith('-') ? '-' : '';
-  return negative + grouped + (shown ? sign + shown : '');
-}
+import { numberText } from '$core/fieldTypes/numberText';
 
 /** A mean with so many decimals. */
 export const meanText = (value: number, digits: number): string => numberText(value.toFixed(digits), digits);

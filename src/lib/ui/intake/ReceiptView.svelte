@@ -4,7 +4,7 @@
   import { Exact } from '$core/fieldTypes/number';
   import CountChart from '../summaries/CountChart.svelte';
   import Button from '../controls/Button.svelte';
-  import { numberText } from '../fieldTypes/numberText';
+  import { numberText } from '$core/fieldTypes/numberText';
   import { counted } from '../values/words';
 
   /**

@@ -5,7 +5,7 @@ import { alderfold } from '../../../../tests/alderfold';
 import { fieldOf } from '$core/model/model';
 import type { FieldType } from '$core/types/field';
 import { thingsToLookAt } from '../intake/attention';
-import { numberText } from '../fieldTypes/numberText';
+import { numberText } from '$core/fieldTypes/numberText';
 import { editText, isCalculated, textOf, typeWords } from './show';
 import { agoWords, counted } from './words';
 

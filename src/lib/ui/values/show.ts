@@ -4,13 +4,11 @@ import type { Model } from '$core/types/model';
 import type { Field, FieldType } from '$core/types/field';
 import { shownType } from '$core/formula/shownType';
 import { wordsOf } from '$core/fieldTypes/json';
+import { textOfJson } from '$core/fieldTypes/registry';
 import { uiOf } from '../fieldTypes/registry';
 
 /** A value as a text, as a person reads and copies it; instants on the clocks of the zone. */
-export function textOf(value: unknown, type: FieldType, zone = 'UTC'): string {
-  if (value === null || value === undefined) return '';
-  return uiOf(type).text?.(value, type, zone) ?? wordsOf(value);
-}
+export const textOf = (value: unknown, type: FieldType, zone = 'UTC'): string => textOfJson(value, type, { zone });
 
 /** The text an editor begins with: what `parse` reads as the same value. */
 export function editText(value: unknown, type?: FieldType, zone = 'UTC'): string {

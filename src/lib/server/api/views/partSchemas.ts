@@ -2,6 +2,7 @@ import type Joi from 'joi';
 import type { PartKind } from '$core/types/part';
 import { formSchema } from '../forms/formSchema';
 import { roleSchema } from '../people/roleSchema';
+import { documentSchema } from './documentSchema';
 import { feedSchema } from './feedSchema';
 import { routineSchema } from './routineSchema';
 import { summarySchema } from './summarySchema';
@@ -13,6 +14,7 @@ export const partSchemas: { readonly [K in PartKind]: Joi.ObjectSchema } = {
   form: formSchema,
   feed: feedSchema,
   routine: routineSchema,
+  document: documentSchema,
   role: roleSchema,
   summary: summarySchema,
 };

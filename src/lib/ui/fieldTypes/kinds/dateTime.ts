@@ -9,7 +9,6 @@ const onClocks = (value: unknown, _: unknown, zone: string): string =>
 export const dateTime: FieldUi<'dateTime'> = {
   group: 'Time',
   width: 142,
-  text: onClocks,
   edit: onClocks,
   Editor: () => DayEditor,
   input: {

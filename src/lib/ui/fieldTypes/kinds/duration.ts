@@ -12,7 +12,6 @@ export const duration: FieldUi<'duration'> = {
   group: 'Time',
   width: 96,
   alignsRight: true,
-  text: shown,
   edit: shown,
   shape: () => 'hours:minutes',
   draft: { ruled: () => ({ kind: 'duration' }) },

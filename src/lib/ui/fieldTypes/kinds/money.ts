@@ -1,6 +1,6 @@
 import { wordsOf } from '$core/fieldTypes/json';
 import type { FieldUi } from '../kind';
-import { digitsOf, meanText, numberText, withPoint } from '../numberText';
+import { digitsOf, meanText, withPoint } from '../numberText';
 
 const currency = (code: string) => (code === '' ? {} : { currency: code.toUpperCase() });
 
@@ -9,13 +9,6 @@ export const money: FieldUi<'money'> = {
   width: 116,
   alignsRight: true,
   about: (type) => [type.currency ?? 'any currency'],
-  text: (value, type) => {
-    const amount =
-      typeof value === 'object'
-        ? (value as { amount: number | string; currency: string })
-        : { amount: value as number | string, currency: type.currency ?? '' };
-    return `${numberText(amount.amount, type.digits)} ${amount.currency}`;
-  },
   edit: (value) => (typeof value === 'object' ? wordsOf(value) : String(value)),
   isNumber: (type) => type.currency !== null,
   mean: (value, type) => `${meanText(value, type.digits + 1)} ${type.currency ?? ''}`,

@@ -1,5 +1,5 @@
 import type { FieldUi } from '../kind';
-import { decimalWords, digitsIn, digitsOf, meanText, numberText, withPoint } from '../numberText';
+import { decimalWords, digitsIn, digitsOf, meanText, withPoint } from '../numberText';
 
 const unitOf = ({ unit }: { readonly unit?: string }): string => (unit ? ` ${unit}` : '');
 
@@ -8,7 +8,6 @@ export const number: FieldUi<'number'> = {
   width: 104,
   alignsRight: true,
   about: ({ digits, unit }) => [decimalWords(digits), unit],
-  text: (value, type) => numberText(value as string | number, type.digits) + unitOf(type),
   isNumber: () => true,
   mean: (value, type) => meanText(value, type.digits === null ? 2 : type.digits + 1) + unitOf(type),
   input: { line: 'decimal', written: withPoint, unit: ({ unit }) => unit ?? '' },

@@ -1,5 +1,6 @@
+import { hundredths } from '$core/fieldTypes/numberText';
 import type { FieldUi } from '../kind';
-import { decimalWords, digitsIn, digitsOf, hundredths, meanText, numberText } from '../numberText';
+import { decimalWords, digitsIn, digitsOf, meanText } from '../numberText';
 import { shareInput } from './progress';
 
 export const percent: FieldUi<'percent'> = {
@@ -7,7 +8,6 @@ export const percent: FieldUi<'percent'> = {
   width: 96,
   alignsRight: true,
   about: ({ digits }) => [decimalWords(digits)],
-  text: (value, { digits }) => `${numberText(hundredths(value), digits)} %`,
   edit: (value) => `${hundredths(value)} %`,
   isNumber: () => true,
   mean: (value, { digits }) => `${meanText(value * 100, digits === null ? 2 : digits + 1)} %`,

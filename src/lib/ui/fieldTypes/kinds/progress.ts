@@ -1,7 +1,8 @@
 import ProgressCell from '../cells/ProgressCell.svelte';
 import ProgressEditor from '../editors/ProgressEditor.svelte';
+import { hundredths } from '$core/fieldTypes/numberText';
 import type { FieldUi } from '../kind';
-import { hundredths, meanText, numberText, withPoint } from '../numberText';
+import { meanText, withPoint } from '../numberText';
 
 /** A share is meant in hundredths, and stands there without its sign. */
 export const shareInput = {
@@ -15,7 +16,6 @@ export const shareInput = {
 export const progress: FieldUi<'progress'> = {
   group: 'Numbers',
   width: 140,
-  text: (value) => `${numberText(hundredths(value), null)} %`,
   edit: (value) => `${hundredths(value)} %`,
   isNumber: () => true,
   mean: (value) => `${meanText(value * 100, 1)} %`,

@@ -7,7 +7,6 @@ export const rating: FieldUi<'rating'> = {
   group: 'Numbers',
   width: 110,
   about: ({ most }) => [`1 to ${most}`],
-  text: (value) => '★'.repeat(Number(value)),
   mean: (value) => meanText(value, 1),
   chosen: true,
   Cell: RatingCell,

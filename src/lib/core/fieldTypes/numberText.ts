@@ -1,0 +1,14 @@
+import { canonicalNumber, Exact } from './number';
+
+/** A share of a whole as programs have it, in hundredths. */
+export const hundredths = (value: unknown): string => canonicalNumber(new Exact(String(value)).times(100));
+
+/** A number in the reader's way of writing, all of its digits kept. `locale`: BCP 47; the reader's own unless said. */
+export function numberText(value: string | number, digits: number | null, locale?: string): string {
+  const [whole = '0', fraction = ''] = String(value).split('.');
+  const shown = digits === null ? fraction : fraction.padEnd(digits, '0');
+  const sign = new Intl.NumberFormat(locale).formatToParts(1.1).find(({ type }) => type === 'decimal')?.value ?? '.';
+  const grouped = BigInt(whole === '-' ? 0 : whole).toLocaleString(locale);
+  const negative = whole.startsWith('-') && !grouped.startsWith('-') ? '-' : '';
+  return negative + grouped + (shown ? sign + shown : '');
+}

@@ -1,0 +1,287 @@
+import type { FilledBlock, FilledRow, Run } from '$core/documents/filled';
+import type { PaperPicture } from '../pictures';
+import { linesOf, type Line, type Ruler } from './lines';
+
+/** One millimetre in points, the unit of PDF. */
+export const points = (millimetres: number): number => (millimetres * 72) / 25.4;
+
+/** What a piece of content is, for those who have it read to them (ISO 14289). */
+export interface Tag {
+  readonly type: string;
+  readonly within: Tag | null;
+  readonly alt?: string;
+}
+
+/** What is put on a page, from its upper left corner on. */
+export type Drawn =
+  | { readonly is: 'line'; readonly line: Line; readonly size: number }
+  | { readonly is: 'picture'; readonly picture: PaperPicture; readonly width: number; readonly height: number }
+  | { readonly is: 'code'; readonly text: string; readonly size: number }
+  | { readonly is: 'rule'; readonly width: number }
+  | { readonly is: 'box'; readonly width: number; readonly height: number };
+
+export interface Placed {
+  readonly x: number;
+  readonly y: number;
+  readonly what: Drawn;
+  /** Null for what only decorates. */
+  readonly tag: Tag | null;
+}
+
+/** A stretch of a page that is not parted, such as a line of text or a row of a table; points. */
+export interface Strip {
+  readonly height: number;
+  /** Left free above it, unless it is the first of a page. */
+  readonly above: number;
+  readonly placed: readonly Placed[];
+  /** It goes to the next page with what comes after it. */
+  readonly keep?: true;
+  readonly breaks?: true;
+  /** What stands above it again where a page begins with it. */
+  readonly head?: readonly Strip[];
+}
+
+/** What laying out needs beside what is laid out. */
+export interface Tools {
+  readonly ruler: Ruler;
+  readonly picture: (file: string) => PaperPicture | null;
+  /** The room on a page, in points. */
+  readonly height: number;
+  readonly note: (words: string) => void;
+}
+
+const textSize = 10.5;
+const sizes = [textSize, 20, 15, 12] as const;
+const leading = 1.38;
+const gap = 6;
+const padding = { x: 4, y: 2.5 };
+const indent = 16;
+
+const lineHeight = (size: number): number => size * leading;
+
+const shiftOf = (align: 'left' | 'center' | 'right', free: number): number =>
+  align === 'left' ? 0 : align === 'center' ? free / 2 : free;
+
+function textStrips(
+  runs: readonly Run[],
+  level: 0 | 1 | 2 | 3,
+  align: 'left' | 'center' | 'right',
+  width: number,
+  tag: Tag,
+  { ruler }: Tools,
+  bold: boolean,
+): Strip[] {
+  const size = sizes[level];
+  return linesOf(runs, size, bold || level > 0, width, ruler).map((line, index) => ({
+    height: lineHeight(size),
+    above: index > 0 ? 0 : level > 0 ? gap * 1.5 : gap,
+    placed:
+      line.pieces.length === 0
+        ? []
+        : [
+            {
+              // What is read from the right begins there unless it was put elsewhere.
+              x: shiftOf(align === 'left' && line.fromRight ? 'right' : align, width - line.width),
+              y: 0,
+              what: { is: 'line', line, size },
+              tag,
+            },
+          ],
+    ...(level > 0 ? { keep: true as const } : {}),
+  }));
+}
+
+const moved = (placed: readonly Placed[], x: number, y: number): Placed[] =>
+  placed.map((one) => ({ ...one, x: one.x + x, y: one.y + y }));
+
+/** The strips of blocks within a width. */
+export function stripsOf(
+  blocks: readonly FilledBlock[],
+  width: number,
+  within: Tag | null,
+  tools: Tools,
+  bold = false,
+): Strip[] {
+  const strips: Strip[] = [];
+  for (const block of blocks) for (const strip of blockStrips(block, width, within, tools, bold)) strips.push(strip);
+  return strips;
+}
+
+function blockStrips(
+  block: FilledBlock,
+  width: number,
+  within: Tag | null,
+  tools: Tools,
+  bold: boolean,
+): readonly Strip[] {
+  switch (block.is) {
+    case 'text': {
+      const tag: Tag = { type: block.level === 0 ? 'P' : `H${block.level}`, within };
+      return textStrips(block.runs, block.level, block.align, width, tag, tools, bold);
+    }
+    case 'list':
+      return listStrips(block, width, within, tools);
+    case 'table':
+      return tableStrips(block, width, within, tools);
+    case 'rule':
+      return [{ height: gap, above: gap, placed: [{ x: 0, y: gap / 2, what: { is: 'rule', width }, tag: null }] }];
+    case 'pageBreak':
+      return [{ height: 0, above: 0, placed: [], breaks: true }];
+    case 'picture': {
+      const picture = tools.picture(block.file);
+      if (!picture) {
+        tools.note('A picture in it cannot be shown.');
+        return [];
+      }
+      const shape = picture.height / picture.width;
+      // A picture that is higher than the page is made smaller.
+      const wide = Math.min(points(block.width), width, tools.height / shape);
+      const tag: Tag = { type: 'Figure', within, alt: block.alt || 'picture' };
+      const what: Drawn = { is: 'picture', picture, width: wide, height: wide * shape };
+      return [
+        { height: wide * shape, above: gap, placed: [{ x: shiftOf(block.align, width - wide), y: 0, what, tag }] },
+      ];
+    }
+    case 'code': {
+      const size = Math.min(points(block.width), width, tools.height);
+      const tag: Tag = { type: 'Figure', within, alt: block.text };
+      const what: Drawn = { is: 'code', text: block.text, size };
+      return [{ height: size, above: gap, placed: [{ x: shiftOf(block.align, width - size), y: 0, what, tag }] }];
+    }
+  }
+}
+
+function listStrips(
+  { ordered, items }: FilledBlock & { is: 'list' },
+  width: number,
+  within: Tag | null,
+  tools: Tools,
+): Strip[] {
+  const list: Tag = { type: 'L', within };
+  return items.flatMap((item, index) => {
+    const li: Tag = { type: 'LI', within: list };
+    const [label, body]: [Tag, Tag] = [
+      { type: 'Lbl', within: li },
+      { type: 'LBody', within: li },
+    ];
+    const strips = stripsOf(item, width - indent, body, tools);
+    return strips.map((strip, at): Strip => {
+      const placed = moved(strip.placed, indent, 0);
+      const [line] = linesOf([{ text: ordered ? `${index + 1}.` : '•' }], textSize, false, indent, tools.ruler);
+      const bullet: Placed[] =
+        at === 0 && line ? [{ x: 2, y: 0, what: { is: 'line', line, size: textSize }, tag: label }] : [];
+      return { ...strip, above: at === 0 && index > 0 ? gap / 3 : strip.above, placed: [...bullet, ...placed] };
+    });
+  });
+}
+
+/** A row of a table with its cells laid out. */
+interface LaidRow {
+  readonly cells: readonly { readonly x: number; readonly width: number; readonly strips: readonly Strip[] }[];
+}
+
+const heightOf = (strips: readonly Strip[]): number =>
+  strips.reduce((sum, { height, above }, index) => sum + height + (index > 0 ? above : 0), 0);
+
+function rowStrip({ cells }: LaidRow, lines: boolean, head: readonly Strip[] | undefined): Strip {
+  const height = Math.max(...cells.map(({ strips }) => heightOf(strips)), lineHeight(textSize)) + 2 * padding.y;
+  const placed = cells.flatMap(({ x, width, strips }): Placed[] => {
+    const all: Placed[] = lines ? [{ x, y: 0, what: { is: 'box', width, height }, tag: null }] : [];
+    let y = padding.y;
+    strips.forEach((strip, index) => {
+      y += index > 0 ? strip.above : 0;
+      for (const one of moved(strip.placed, x + padding.x, y)) all.push(one);
+      y += strip.height;
+    });
+    return all;
+  });
+  return { height, above: 0, placed, ...(head && head.length > 0 ? { head } : {}) };
+}
+
+/** A row in as many parts as it needs to fit on pages of a height: of each cell as much as fits goes first. */
+function* partsOf(row: LaidRow, height: number): Generator<LaidRow> {
+  let rest = row;
+  while (Math.max(...rest.cells.map(({ strips }) => heightOf(strips))) + 2 * padding.y > height) {
+    const cuts = rest.cells.map(({ strips }) => {
+      let fits = 0;
+      while (fits < strips.length && heightOf(strips.slice(0, fits + 1)) + 2 * padding.y <= height) fits++;
+      return fits;
+    });
+    // What is higher than a page by itself stands there nevertheless.
+    const least = cuts.every((cut) => cut === 0) ? 1 : 0;
+    yield {
+      cells: rest.cells.map((cell, at) => ({ ...cell, strips: cell.strips.slice(0, Math.max(least, cuts[at] ?? 0)) })),
+    };
+    rest = {
+      cells: rest.cells.map((cell, at) => ({ ...cell, strips: cell.strips.slice(Math.max(least, cuts[at] ?? 0)) })),
+    };
+  }
+  if (rest.cells.some(({ strips }) => strips.length > 0) || rest === row) yield rest;
+}
+
+function tableStrips(
+  { lines, widths, rows }: FilledBlock & { is: 'table' },
+  width: number,
+  within: Tag | null,
+  tools: Tools,
+): Strip[] {
+  const table: Tag = { type: 'Table', within };
+  const laid = (row: FilledRow): LaidRow => {
+    const tr: Tag = { type: 'TR', within: table };
+    let column = 0;
+    const cells = row.cells.map(({ span, head, blocks }) => {
+      const share = (from: number, to: number) => widths.slice(from, to).reduce((all, one) => all + one, 0) * width;
+      const cell = { x: share(0, column), width: share(column, column + span) };
+      column += span;
+      const room = Math.max(cell.width - 2 * padding.x, 1);
+      const tag: Tag = { type: head ? 'TH' : 'TD', within: tr };
+      return { ...cell, strips: stripsOf(blocks, room, tag, tools, head) };
+    });
+    return { cells };
+  };
+  const headRows = rows.filter(({ head }, index) => head && rows.slice(0, index).every((one) => one.head));
+  const head = headRows.map((row) => rowStrip(laid(row), lines, undefined));
+  const headHeight = heightOf(head);
+  const strips: Strip[] = head.map((strip) => ({ ...strip, keep: true as const }));
+  for (const row of rows.slice(headRows.length))
+    for (const part of partsOf(laid(row), tools.height - headHeight)) strips.push(rowStrip(part, lines, head));
+  return strips.map((strip, index) => (index === 0 ? { ...strip, above: gap } : strip));
+}
+
+/** What stands on one page: each strip at its height. */
+export type LaidPage = readonly { readonly y: number; readonly strip: Strip }[];
+
+/** Strips on pages of a height, in order; one page at least. */
+export function pagesOf(strips: readonly Strip[], height: number): LaidPage[] {
+  const pages: LaidPage[] = [];
+  let page: { y: number; strip: Strip }[] = [];
+  let used = 0;
+  const put = (strip: Strip) => {
+    const y = used + (page.length > 0 ? strip.above : 0);
+    page.push({ y, strip });
+    used = y + strip.height;
+  };
+  const turn = () => {
+    pages.push(page);
+    [page, used] = [[], 0];
+  };
+  for (let at = 0; at < strips.length; at++) {
+    const strip = strips[at];
+    if (!strip) break;
+    if (strip.breaks) {
+      turn();
+      continue;
+    }
+    // With what it stands above: a heading alone at the foot of a page says nothing.
+    let needs = strip.above + strip.height;
+    for (let next = at; strips[next]?.keep && strips[next + 1]; next++)
+      needs += (strips[next + 1]?.above ?? 0) + (strips[next + 1]?.height ?? 0);
+    if (page.length > 0 && used + Math.min(needs, height) > height) turn();
+    // A repeated head stands for its rows: it is no second table for those who have it read to them.
+    if (page.length === 0 && pages.length > 0 && strip.head)
+      for (const again of strip.head) put({ ...again, placed: again.placed.map((one) => ({ ...one, tag: null })) });
+    put(strip);
+  }
+  pages.push(page);
+  return pages;
+}

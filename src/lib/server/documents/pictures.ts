@@ -1,0 +1,48 @@
+import { LRUCache } from 'lru-cache';
+import sharp from 'sharp';
+import type { WorkspaceAccess } from '../access/workspaceAccess';
+import { Refusal } from '../base/refusal';
+import type { Pool } from '../database/pool';
+import { fileAt, mostPixels } from '../files/store';
+
+/** A picture as it is put on paper. */
+export interface PaperPicture {
+  readonly bytes: Buffer;
+  readonly type: 'png' | 'jpeg';
+  /** Pixels. */
+  readonly width: number;
+  readonly height: number;
+}
+
+/** As fine as paper shows it over its whole width: 200 dots an inch. */
+const mostWide = 1600;
+/** So many pictures are held while documents are made; of a thousand delivery notes the logo is read once. */
+const mostHeld = 24;
+
+/** Pictures of a workspace for paper, made small; null for what is no picture, or is not there. */
+export function pictureSource(pool: Pool, access: WorkspaceAccess): (file: string) => Promise<PaperPicture | null> {
+  const known = new LRUCache<string, Promise<PaperPicture | null>>({ max: mostHeld });
+  return (file) => {
+    const held = known.get(file) ?? read(pool, access, file);
+    known.set(file, held);
+    return held;
+  };
+}
+
+async function read(pool: Pool, access: WorkspaceAccess, hash: string): Promise<PaperPicture | null> {
+  try {
+    const { path, shown } = await fileAt(pool, access, hash);
+    if (!shown) return null;
+    const picture = sharp(path, { limitInputPixels: mostPixels, failOn: 'error' })
+      .rotate()
+      .resize({ width: mostWide, height: mostWide * 2, fit: 'inside', withoutEnlargement: true });
+    const { hasAlpha } = await picture.metadata();
+    const made = hasAlpha ? picture.png() : picture.jpeg({ quality: 85 });
+    const { data, info } = await made.toBuffer({ resolveWithObject: true });
+    return { bytes: data, type: hasAlpha ? 'png' : 'jpeg', width: info.width, height: info.height };
+  } catch (error) {
+    // Its first bytes say a picture, the rest does not; or it was sent to another workspace.
+    if (error instanceof Refusal || error instanceof Error) return null;
+    throw error;
+  }
+}

@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { getMade } from '$server/api/documents';
+
+export const GET = respond(getMade);

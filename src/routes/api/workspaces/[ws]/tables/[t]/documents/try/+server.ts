@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { tryOne } from '$server/api/documents';
+
+export const POST = respond(tryOne);

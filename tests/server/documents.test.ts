@@ -1,0 +1,444 @@
+import { getDocument as readPdf } from 'pdfjs-dist/legacy/build/pdf.mjs';
+import sharp from 'sharp';
+import { writeFileSync } from 'node:fs';
+import { join as joined } from 'node:path';
+import { mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import type { Person } from '$server/access/workspaceAccess';
+import type { Pool } from '$server/database/pool';
+import { keepFile } from '$server/files/store';
+import { answered, endpointAt } from '../safety/calling';
+import { ask, at, fetched, type Asked } from './calls';
+import { freshDatabase, join, makePerson } from './database';
+import { makePlace, text, type Place } from './place';
+
+let pool: Pool;
+let drop: () => Promise<void>;
+let ida: Person;
+let noor: Person;
+let place: Place;
+
+beforeAll(async () => {
+  ({ pool, drop } = await freshDatabase('documents'));
+  [ida, noor] = [await makePerson(pool, 'Ida'), await makePerson(pool, 'Noor')];
+  place = await makePlace(pool, ida, 'Stall');
+  await join(pool, await place.access(), noor, 'reader');
+  await place.change(
+    {
+      do: 'addTable',
+      label: 'Customers',
+      fields: [text('Name'), { label: 'Member', type: 'yesNo' }, { ...text('Remark'), internal: true } as never],
+    },
+    {
+      do: 'addTable',
+      label: 'Deliveries',
+      fields: [
+        text('Number'),
+        { label: 'Day', type: 'date' },
+        { label: 'Customer', type: 'link', to: 'customers' },
+        { label: 'Photo', type: 'pictures' },
+      ],
+    },
+    {
+      do: 'addTable',
+      label: 'Lines',
+      fields: [
+        text('What'),
+        { label: 'Jars', type: 'number', digits: 0 },
+        { label: 'Price', type: 'money', currency: 'EUR', digits: 2 },
+        { label: 'Delivery', type: 'link', to: 'deliveries' },
+      ],
+    },
+    { do: 'addTable', label: 'Marks', fields: [text('Word'), { label: 'Line', type: 'link', to: 'lines' }] },
+  );
+  await place.insert(
+    'customers',
+    { name: 'Ashby & <Sons>', member: true, remark: 'pays late' },
+    { name: 'Öre Café', member: false, remark: 'a friend' },
+  );
+  await place.insert(
+    'deliveries',
+    { number: 'D-1', day: '2026-05-16', customer: 1 },
+    { number: 'D-2', day: '2026-05-17', customer: 2 },
+    { number: 'D-3', day: '2026-05-18', customer: 1 },
+  );
+  await place.insert(
+    'lines',
+    ...Array.from({ length: 40 }, (_, n) => ({
+      what: `Heather ${String(40 - n).padStart(2, '0')}`,
+      jars: n + 1,
+      price: 1250.5,
+      delivery: 1,
+    })),
+    { what: 'Lime', jars: 3, price: 2, delivery: 2 },
+  );
+  await place.insert('marks', { word: 'organic', line: 1 }, { word: 'late', line: 1 }, { word: 'organic', line: 41 });
+});
+afterAll(() => drop());
+
+const words = (...content: unknown[]) => ({ type: 'paragraph', content });
+const plain = (said: string, ...marks: string[]) => ({
+  type: 'text',
+  text: said,
+  ...(marks.length > 0 ? { marks: marks.map((type) => ({ type })) } : {}),
+});
+const field = (formula: string) => ({ type: 'field', attrs: { formula } });
+const cell = (...content: unknown[]) => ({ type: 'tableCell', content: [words(...content)] });
+const headCell = (said: string) => ({ type: 'tableHeader', content: [words(plain(said))] });
+
+const note = (more: Asked = {}): Asked => ({
+  label: `Note ${Math.random()}`,
+  paper: { size: 'A5', landscape: false, margins: [20, 15, 20, 15] },
+  header: [words(plain('The stall'))],
+  footer: [
+    words(plain('page '), { type: 'pageNumber' }, plain(' of '), { type: 'pageNumber', attrs: { count: true } }),
+  ],
+  body: [
+    { type: 'heading', attrs: { level: 1 }, content: [plain('Delivery '), field('number')] },
+    words(plain('To '), field('customer'), plain(' on '), field('day')),
+    {
+      type: 'table',
+      attrs: { lines: true },
+      content: [
+        { type: 'tableRow', content: [headCell('What'), headCell('Jars'), headCell('Price')] },
+        {
+          type: 'tableRow',
+          attrs: { over: 'lines', sort: 'what', where: 'jars > 1' },
+          content: [cell(field('what')), cell(field('jars')), cell(field('price'))],
+        },
+        { type: 'tableRow', content: [cell(plain('Sum', 'bold')), cell(field('sum(lines.jars)')), cell()] },
+      ],
+    },
+    { type: 'part', attrs: { when: 'customer.member' }, content: [words(plain('Members take 5 % off.'))] },
+  ],
+  ...more,
+});
+
+async function make(document: Asked): Promise<string> {
+  const { status, text: said } = await ask(pool, ida, 'POST', at(place, '/tables/deliveries/documents'), { document });
+  if (status !== 200) throw new Error(said);
+  return (JSON.parse(said) as { id: string }).id;
+}
+
+async function bytesOf(path: string, by = ida): Promise<Uint8Array> {
+  const whole = at(place, `/tables/deliveries/documents/${path}`);
+  const { endpoint, params } = endpointAt('GET', whole.split('?')[0] ?? '');
+  const response = await answered(pool, by, endpoint, params, new Request(`http://loom.example${whole}`));
+  const bytes = new Uint8Array(await response.arrayBuffer());
+  if (response.status !== 200) throw new Error(`${response.status} ${new TextDecoder().decode(bytes)}`);
+  return bytes;
+}
+
+interface ReadPage {
+  readonly text: string;
+  readonly fonts: readonly string[];
+}
+
+/** A PDF read back by another program: the text of each page in the order in which it was put there. */
+async function pagesOf(bytes: Uint8Array): Promise<ReadPage[]> {
+  const loading = readPdf({ data: bytes.slice(), useSystemFonts: false, verbosity: 0 });
+  const pdf = await loading.promise;
+  const pages: ReadPage[] = [];
+  for (let number = 1; number <= pdf.numPages; number++) {
+    const page = await pdf.getPage(number);
+    const { items, styles } = await page.getTextContent();
+    pages.push({
+      text: items
+        .map((item) => ('str' in item ? item.str : ''))
+        .join(' ')
+        .replaceAll(/\s+/g, ' '),
+      fonts: Object.keys(styles),
+    });
+  }
+  await loading.destroy();
+  return pages;
+}
+
+const tried = async (document: Asked, record = 1, by = ida) => {
+  const path = at(place, '/tables/deliveries/documents/try');
+  const { status, text: said } = await ask(pool, by, 'POST', path, { document, record, language: 'en-GB' });
+  return { status, said, ...(JSON.parse(said) as { html: string; pages: number; notes: string[]; detail?: string }) };
+};
+
+describe('a document for one record', () => {
+  test('as a PDF: its lines in order on pages with their head, sums, numbers of pages, fonts in it', async () => {
+    const id = await make(note());
+    const bytes = await bytesOf(`${id}/made?records=1&language=de-AT`);
+    const raw = Buffer.from(bytes).toString('latin1');
+    expect(raw).toMatch(/\/StructTreeRoot/);
+    expect(raw).toMatch(/\/Lang \(de-AT\)/);
+    // Whatever is shown is shown with a font that is in the file.
+    expect(raw.match(/\/FontFile2/g)?.length).toBeGreaterThan(0);
+    const pages = await pagesOf(bytes);
+    expect(pages.length).toBe(2);
+    expect(pages[0]?.text).toMatch(
+      /^The stall Delivery D-1 To Ashby & <Sons> on 16\. Mai 2026 What Jars Price Heather 01/,
+    );
+    pages.forEach(({ text: said }, index) => {
+      expect(said).toContain('The stall');
+      expect(said).toContain('What Jars Price');
+      expect(said).toContain(`page ${index + 1} of 2`);
+    });
+    const all = pages.map(({ text: said }) => said).join(' ');
+    const shown = [...all.matchAll(/Heather (\d\d) (\d+) ([\d., \u00a0]+) EUR/g)];
+    expect(shown.map(([, number]) => Number(number))).toEqual(Array.from({ length: 39 }, (_, n) => n + 1));
+    expect(shown[0]?.[2]).toBe('40');
+    expect(shown[0]?.[3]?.replaceAll(/\s/g, '')).toMatch(/^1\.?250,50$/);
+    expect(all).toContain('Sum 820');
+    expect(all).toContain('Members take 5 % off.');
+  });
+
+  test('what has a condition is there for those alone who meet it; markup in values is text', async () => {
+    const [first, second] = [await tried(note(), 1), await tried(note(), 2)];
+    expect(first.html).toContain('Members take 5 % off.');
+    expect(first.html).toContain('Ashby &amp; &lt;Sons&gt;');
+    expect(first.html).not.toContain('<Sons>');
+    expect(first.html).toContain('16 May 2026');
+    expect(first.pages).toBe(2);
+    expect(second.html).not.toContain('Members');
+    expect(second.html).toContain('Lime');
+    expect(second.notes).toEqual([]);
+  });
+
+  test('a part repeated within a repeated one; links over two tables; none is none', async () => {
+    const over = (path: string, ...content: unknown[]) => ({
+      type: 'repeat',
+      attrs: { over: path, sort: '-word' },
+      content,
+    });
+    const nested = note({
+      body: [
+        {
+          type: 'repeat',
+          attrs: { over: 'lines', where: 'count(marks) > 0' },
+          content: [words(field('what')), over('marks', words(plain('mark '), field('word')))],
+        },
+        over('lines.marks', words(plain('all '), field('word'))),
+      ],
+    });
+    const shown = async (record: number) =>
+      [...(await tried(nested, record)).html.matchAll(/<p class="left">([^<]+)<\/p>/g)]
+        .map(([, said]) => said)
+        .filter((said) => !/stall|page/.test(said ?? ''));
+    expect(await shown(1)).toEqual(['Heather 40', 'mark organic', 'mark late', 'all organic', 'all late']);
+    expect(await shown(2)).toEqual(['Lime', 'mark organic', 'all organic']);
+    expect(await shown(3)).toEqual([]);
+  });
+
+  test('as a text document the same words stand in the same order', async () => {
+    const id = await make(note());
+    const xml = await fetched(place, at(place, `/tables/deliveries/documents/${id}/made?records=1&as=docx`));
+    const said = [...xml.matchAll(/<w:t[^>]*>([^<]*)<\/w:t>/g)].map(([, one]) => one).join('');
+    expect(said).toContain('Delivery D-1');
+    expect(said).toContain('Ashby &amp; &lt;Sons&gt;');
+    expect(said.indexOf('Heather 01')).toBeLessThan(said.indexOf('Heather 39'));
+    expect(said).toContain('Sum820');
+    expect(xml).toContain('NUMPAGES');
+    expect(xml).toContain('<w:tblHeader');
+  });
+});
+
+describe('for many records', () => {
+  test('in one file, each from a page of its own, in the order of the view; or one file each', async () => {
+    const id = await make(note());
+    const pages = await pagesOf(await bytesOf(`${id}/made?sort=-day`));
+    expect(pages.map(({ text: said }) => /Delivery (D-\d)/.exec(said)?.[1])).toEqual(['D-3', 'D-2', 'D-1', undefined]);
+    expect(pages.map(({ text: said }) => /page (\d of \d)/.exec(said)?.[1])).toEqual([
+      '1 of 1',
+      '1 of 1',
+      '1 of 2',
+      '2 of 2',
+    ]);
+    const filtered = await pagesOf(await bytesOf(`${id}/made?filter=${encodeURIComponent('customer.member')}`));
+    expect(filtered.length).toBe(3);
+    const archive = Buffer.from(await bytesOf(`${id}/made?each=true&as=html`)).toString('latin1');
+    for (const name of ['D-1.html', 'D-2.html', 'D-3.html']) expect(archive).toContain(name);
+    expect((await pagesOf(await bytesOf(`${id}/made?filter=${encodeURIComponent("number = 'none'")}`))).length).toBe(1);
+  });
+
+  test('labels of a sheet with codes: 24 a page, from the place that is free', async () => {
+    const rows = Array.from({ length: 50 }, (_, n) => ({ number: `L-${n}`, day: '2026-06-01' }));
+    const records = await place.insert('deliveries', ...rows);
+    const ids = records.map(({ id }) => id);
+    const id = await make(
+      note({
+        paper: { size: 'A4', landscape: false, margins: [10, 5, 10, 5] },
+        labels: { columns: 3, rows: 8, width: 64, height: 34, across: 66, down: 34.5 },
+        header: [],
+        footer: [],
+        body: [words(field('number')), { type: 'code', attrs: { width: 20 } }],
+      }),
+    );
+    const pages = await pagesOf(await bytesOf(`${id}/made?records=${ids.join()}`));
+    expect(pages.map(({ text: said }) => said.match(/L-\d+/g)?.length)).toEqual([24, 24, 2]);
+    expect(pages[0]?.text).toContain('L-0 L-1 L-2');
+    const later = await pagesOf(await bytesOf(`${id}/made?records=${ids.join()}&skip=20`));
+    expect(later.map(({ text: said }) => said.match(/L-\d+/g)?.length)).toEqual([4, 24, 22]);
+    const wrong = await ask(pool, ida, 'GET', at(place, `/tables/deliveries/documents/${id}/made?as=docx`));
+    expect(wrong.status).toBe(422);
+    await place.write('deliveries', { delete: ids.map((one) => ({ id: one })) } as never);
+  });
+});
+
+describe('what somebody may not see', () => {
+  test('is in no document, no page of it, and not in how it is written', async () => {
+    const id = await make(
+      note({
+        body: [
+          words(plain('Seen '), field('number'), plain('remark '), field('customer.remark')),
+          { type: 'part', attrs: { when: "customer.remark = 'pays late'" }, content: [words(plain('a warning'))] },
+        ],
+      }),
+    );
+    const mine = await pagesOf(await bytesOf(`${id}/made?records=1`));
+    expect(mine[0]?.text).toContain('pays late');
+    expect(mine[0]?.text).toContain('a warning');
+    const theirs = await pagesOf(await bytesOf(`${id}/made?records=1`, noor));
+    expect(theirs[0]?.text).toContain('Seen D-1');
+    expect(theirs[0]?.text).not.toMatch(/pays late|a warning/);
+    const read = await ask(pool, noor, 'GET', at(place, `/tables/deliveries/documents/${id}`));
+    expect(read.status).toBe(200);
+    expect(read.text).not.toMatch(/customer\.remark|a warning/);
+    const asked = note({ body: [words(field('customer.remark'))] });
+    expect((await tried(asked, 1, noor)).status).toBe(422);
+    expect(
+      (await ask(pool, noor, 'POST', at(place, '/tables/deliveries/documents'), { document: note() })).status,
+    ).toBe(403);
+    expect(
+      (await ask(pool, noor, 'PATCH', at(place, `/tables/deliveries/documents/${id}`), { document: {} })).status,
+    ).toBe(403);
+  });
+});
+
+describe('as the structure changes', () => {
+  test('a renamed field is followed; a deleted one is left out and said; an undo brings it back; it travels', async () => {
+    await place.change({ do: 'addField', table: 'deliveries', field: text('Van') });
+    await place.insert('deliveries', { number: 'V', van: 'green' });
+    const [v] = (await pool.query<{ id: number }>(`select _id as id from ${place.key}.deliveries where number = 'V'`))
+      .rows;
+    const id = await make(note({ body: [words(plain('van '), field('van'), plain(' end'))] }));
+    await place.change({ do: 'changeField', table: 'deliveries', field: 'van', set: { key: 'lorry' } } as never);
+    const read = () => ask(pool, ida, 'GET', at(place, `/tables/deliveries/documents/${id}`));
+    expect((await read()).text).toContain('"formula":"lorry"');
+    const structure = JSON.parse(await fetched(place, at(place, '/export?format=structure'))) as Asked;
+    const other = await makePlace(pool, ida, `Other ${Math.random()}`);
+    const plan = await ask(pool, ida, 'POST', at(other, '/structure/import'), structure);
+    expect([plan.status, plan.text.slice(0, 300)]).toEqual([200, expect.anything()]);
+    await ask(pool, ida, 'POST', at(other, `/plans/${String(plan.answer.id)}/apply`));
+    const documents = async (of: Place) => {
+      const { tables } = (await ask(pool, ida, 'GET', at(of, '/model'))).answer as { tables: { documents: unknown }[] };
+      return JSON.stringify(
+        tables.map((table) => table.documents),
+        (name, value: unknown) => (name === 'id' ? undefined : value),
+      );
+    };
+    expect(await documents(other)).toBe(await documents(place));
+    expect(await documents(other)).toContain('lorry');
+    const batch = await place.change({ do: 'removeField', table: 'deliveries', field: 'lorry' } as never);
+    expect((await read()).answer.lost).toEqual([expect.stringMatching(/deleted/)]);
+    const pages = await pagesOf(await bytesOf(`${id}/made?records=${v?.id}`));
+    expect(pages[0]?.text).toContain('van end');
+    await place.undo(batch);
+    expect((await pagesOf(await bytesOf(`${id}/made?records=${v?.id}`)))[0]?.text).toContain('van green end');
+    // Saved by two: the second is told.
+    const { saved } = (await read()).answer as { saved: Asked };
+    const patch = (body: Asked) => ask(pool, ida, 'PATCH', at(place, `/tables/deliveries/documents/${id}`), body);
+    expect((await patch({ document: { ...saved, description: 'one' }, over: saved })).status).toBe(200);
+    expect((await patch({ document: { ...saved, description: 'two' }, over: saved })).status).toBe(409);
+  });
+});
+
+describe('what nobody meant', () => {
+  const refused: readonly [string, Asked, RegExp][] = [
+    ['a field that is not there', { body: [words(field('nothing'))] }, /nothing/],
+    ['a formula that is none', { body: [words(field('1 +'))] }, /./],
+    ['a block in a line', { body: [words({ type: 'table', content: [] })] }, /cannot stand here/],
+    [
+      'a repetition of a link to one',
+      { body: [{ type: 'repeat', attrs: { over: 'customer' }, content: [] }] },
+      /one record/,
+    ],
+    ['a repetition of nothing', { body: [{ type: 'repeat', attrs: {}, content: [] }] }, /not chosen yet/],
+    [
+      'a field over the wrong table',
+      { body: [{ type: 'repeat', attrs: { over: 'lines' }, content: [words(field('number'))] }] },
+      /number/,
+    ],
+    ['a condition that is a number', { body: [{ type: 'part', attrs: { when: 'count(lines)' }, content: [] }] }, /./],
+    ['a page number on the page', { body: [words({ type: 'pageNumber' })] }, /header or the footer/],
+    ['margins without room', { paper: { size: 'A6', margins: [70, 70, 70, 70] } }, /no room/],
+    ['more labels than paper', { labels: { columns: 9, rows: 9, width: 60, height: 60 } }, /labels need/],
+  ];
+  test.each(refused)('%s is refused with its place', async (_, more, words_) => {
+    const { status, detail } = await tried(note(more));
+    expect([status, detail]).toEqual([422, expect.stringMatching(words_)]);
+  });
+
+  test('parts within parts without end are refused, not followed', async () => {
+    let deep: Asked = words(plain('x'));
+    for (let n = 0; n < 60; n++) deep = { type: 'part', attrs: { when: 'true' }, content: [deep] };
+    expect((await tried(note({ body: [deep] }))).status).toBe(422);
+  });
+
+  test('a row higher than a page goes on over pages; nothing of it is lost', async () => {
+    const long = Array.from({ length: 300 }, (_, n) => `word${n}`);
+    const [row] = await place.insert('deliveries', { number: 'R', day: '2026-07-01' });
+    await place.insert('lines', { what: long.join(' '), jars: 2, price: 1, delivery: row?.id });
+    const body = [
+      {
+        type: 'table',
+        content: [
+          { type: 'tableRow', content: [headCell('What'), headCell('Price')] },
+          { type: 'tableRow', attrs: { over: 'lines' }, content: [cell(field('what')), cell(field('price'))] },
+        ],
+      },
+    ];
+    const id = await make(note({ paper: { size: 'A6', margins: [30, 30, 30, 30] }, body }));
+    const pages = await pagesOf(await bytesOf(`${id}/made?records=${row?.id}`));
+    expect(pages.length).toBeGreaterThan(5);
+    const all = pages.map(({ text: said }) => said).join(' ');
+    expect(all.match(/word\d+/g)).toEqual(long);
+    for (const { text: said } of pages) expect(said).toContain('What');
+  });
+
+  test('letters of other scripts: what a font has is shown, from the right where it is read so; what none has is said', async () => {
+    const said = 'שלום עולם';
+    const right = await tried(note({ body: [words(plain(said)), words(plain('★ → Ω ж'))] }));
+    expect(right.notes).toEqual([]);
+    const id = await make(note({ body: [words(plain(said))] }));
+    const [page] = await pagesOf(await bytesOf(`${id}/made?records=1`));
+    expect([...(page?.text ?? '')].filter((letter) => /\p{Script=Hebrew}/u.test(letter)).length).toBe(8);
+    const east = await tried(note({ body: [words(plain('蜂蜜 honey'))] }));
+    expect(east.notes.join()).toMatch(/蜂 蜜/);
+    expect(east.html).toContain('蜂蜜');
+  });
+
+  test('pictures: made small, scaled to the page; what is no picture is said', async () => {
+    const folder = mkdtempSync(joined(tmpdir(), 'loom-pictures-'));
+    const keep = async (name: string, bytes: Buffer) => {
+      const path = joined(folder, name);
+      writeFileSync(path, bytes);
+      return keepFile(pool, await place.access(), { path, name } as never);
+    };
+    const huge = await sharp({ create: { width: 9000, height: 7000, channels: 3, background: '#c89b3c' } })
+      .png({ compressionLevel: 0 })
+      .toBuffer();
+    expect(huge.length).toBeGreaterThan(60_000_000);
+    const logo = await keep('huge.png', huge);
+    const broken = await keep('broken.png', Buffer.concat([huge.subarray(0, 2000), Buffer.alloc(20)]));
+    const picture = (file: string, width = 400) => ({ type: 'picture', attrs: { file, width, alt: 'The stall' } });
+    const id = await make(note({ body: [picture(logo.file)] }));
+    const bytes = await bytesOf(`${id}/made?records=1`);
+    expect(bytes.length).toBeLessThan(3_000_000);
+    expect((await pagesOf(bytes)).length).toBe(1);
+    expect(Buffer.from(bytes).toString('latin1')).toContain('/Alt (The stall)');
+    const none = await tried(note({ body: [picture(broken.file), picture('0'.repeat(64))] }));
+    expect(none.notes.join()).toMatch(/picture/);
+    expect(none.html).not.toContain('<img');
+    // A record's own pictures.
+    const [shown] = await place.insert('deliveries', { number: 'P', photo: [logo] });
+    const own = await tried(note({ body: [{ type: 'picture', attrs: { formula: 'photo', width: 40 } }] }), shown?.id);
+    expect(own.html.match(/<img/g)?.length).toBe(1);
+  });
+});
