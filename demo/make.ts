@@ -38,6 +38,8 @@ import {
   stockModel,
 } from './structure';
 import { honeySummaries } from './summaries';
+import { deliveryNote, hiveLabels, sign } from './documents';
+import { keepFile } from '../src/lib/server/files/store';
 import { makeWorld, talks } from './world';
 
 export const demoPassword = 'meadow-and-fell';
@@ -237,6 +239,7 @@ export async function makeDemo(pool: Pool): Promise<void> {
   await openReportForm(pool, ida);
   await tellPrinter(pool, ida);
   await openToGroups(pool, ida, apiaries);
+  await designDocuments(pool, ida);
   await pool.query('analyze');
 }
 
@@ -290,6 +293,15 @@ async function openToGroups(pool: Pool, by: Person, { workspace }: WorkspaceAcce
   await giveToGroup(pool, access, id, 'reader');
   await giveToGroup(pool, await authorize(pool, by, 'honey', 'people'), id, 'reader');
   await changeAs(pool, by, 'honey', honeySummaries(id));
+}
+
+/** What is printed: the delivery note of a market day, with the cooperative’s sign, and labels of hives. */
+async function designDocuments(pool: Pool, by: Person): Promise<void> {
+  const path = join(tmpdir(), `loom-sign-${process.pid}.png`);
+  writeFileSync(path, await sign());
+  const { file } = await keepFile(pool, await authorize(pool, by, 'honey', 'write'), { path, name: 'sign.png' });
+  await changeAs(pool, by, 'honey', [deliveryNote(file)]);
+  await changeAs(pool, by, 'apiaries', [hiveLabels]);
 }
 
 /** Labels for hives are printed elsewhere: by a stand-in, which is where the server is. */

@@ -14,7 +14,7 @@
     children,
   }: {
     table: Table;
-    side: 'records' | 'forms' | 'structure';
+    side: 'records' | 'forms' | 'documents' | 'structure';
     /** What can be done here, in the head. */
     head?: Snippet;
     children: Snippet;
@@ -38,6 +38,7 @@
         ...(workspace.may.tables[table.id]?.write
           ? [{ label: 'Forms', href: `${root}/forms`, shown: side === 'forms' }]
           : []),
+        { label: 'Documents', href: `${root}/documents`, shown: side === 'documents' },
         { label: 'Structure', href: `${root}/structure`, shown: side === 'structure' },
       ]}
     />

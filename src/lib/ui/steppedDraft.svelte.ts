@@ -27,7 +27,7 @@ export class SteppedDraft<T> {
     start: T,
     id: string | null,
     /** What the API calls it. */
-    private readonly kind: 'form' | 'routine' | 'summary',
+    private readonly kind: 'form' | 'routine' | 'summary' | 'document',
     /** What two versions have in common between which only something was written. */
     private readonly shapeOf: (version: T) => string,
   ) {

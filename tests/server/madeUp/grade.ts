@@ -23,6 +23,7 @@ const grade: ValueKind<'email'> = {
   parse: letter,
   take: letter,
   print: (value) => String(value),
+  text: (value) => `grade ${String(value)}`,
   compare: (a, b) => String(a).localeCompare(String(b)),
   sample: () => 'A',
 };
@@ -35,7 +36,6 @@ const stored: StoredKind<'email'> = {
 
 const shown: FieldUi<'email'> = {
   group: 'Choices',
-  text: (value) => `grade ${String(value)}`,
   input: { written: (written) => written.toUpperCase() },
   pasted: { grade: () => ({}), mark: () => ({ required: true }) },
 };

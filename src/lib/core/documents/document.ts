@@ -28,7 +28,7 @@ const mostText = 20_000;
 const regions = ['header', 'body', 'footer'] as const;
 
 /** Every node of a document, of all its regions. */
-export const allNodes = (document: Pick<Document, (typeof regions)[number]>): DocumentNode[] =>
+const allNodes = (document: Pick<Document, (typeof regions)[number]>): DocumentNode[] =>
   regions.flatMap((region) => [...nodesIn(document[region])]);
 
 /** The links of a repetition as a formula, by which it is known what it reads. */
@@ -97,7 +97,7 @@ export const turnedDocument = (
   });
 
 /** The nodes that stand in a node are over this table. */
-export const tableIn = (model: Model, table: Table, { over }: NodeAttrs): Table | undefined =>
+const tableIn = (model: Model, table: Table, { over }: NodeAttrs): Table | undefined =>
   over ? tableOver(model, table, over) : table;
 
 // --- written ----------------------------------------------------------------------------------------------------------

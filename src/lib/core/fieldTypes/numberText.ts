@@ -1,8 +1,3 @@
-import { canonicalNumber, Exact } from './number';
-
-/** A share of a whole as programs have it, in hundredths. */
-export const hundredths = (value: unknown): string => canonicalNumber(new Exact(String(value)).times(100));
-
 /** A number in the reader's way of writing, all of its digits kept. `locale`: BCP 47; the reader's own unless said. */
 export function numberText(value: string | number, digits: number | null, locale?: string): string {
   const [whole = '0', fraction = ''] = String(value).split('.');

@@ -11,7 +11,7 @@ import {
   digitsWithin,
   numberJson,
 } from './number';
-import { hundredths, numberText } from './numberText';
+import { numberText } from './numberText';
 
 /** The fraction that `12.5 %`, `12.5%` or `12.5` says. `digits` counts the decimals before the sign. */
 export function readPercent(written: string, digits: number | null, reading: Pick<Reading, 'decimal'>): Result<string> {
@@ -24,6 +24,9 @@ export const printPercent = (value: Scalar, digits: number | null): string => {
   const hundredths = new Exact(String(value)).times(100);
   return `${digits === null ? canonicalNumber(hundredths) : hundredths.toFixed(digits)} %`;
 };
+
+/** A share of a whole as programs have it, in hundredths. */
+export const hundredths = (value: unknown): string => canonicalNumber(new Exact(String(value)).times(100));
 
 /** A fraction as JSON, no finer than `digits` allow. */
 export function takeFraction(value: unknown, digits: number | null): Result<string> {

@@ -2,8 +2,8 @@ import type { NoSettings } from '../types/field';
 import { bad, type Result } from '../base/problem';
 import type { ValueKind } from './kind';
 import { canonicalNumber, compareNumbers, Exact, numberJson } from './number';
-import { printPercent, readPercent, takeFraction } from './percent';
-import { hundredths, numberText } from './numberText';
+import { hundredths, printPercent, readPercent, takeFraction } from './percent';
+import { numberText } from './numberText';
 
 const whole = (fraction: Result<string>): Result<string> =>
   !fraction.ok || (new Exact(fraction.value).gte(0) && new Exact(fraction.value).lte(1))

@@ -1,3 +1,5 @@
+import { createReadStream } from 'node:fs';
+import { Readable } from 'node:stream';
 import Joi from 'joi';
 import { partOf, printPart } from '$core/parts/parts';
 import { partsOf } from '$core/types/part';
@@ -7,10 +9,11 @@ import type { Table } from '$core/types/model';
 import { designsTable } from '../access/changeRights';
 import { requireRight, tableAt } from '../access/workspaceAccess';
 import { recordId, wholeNumber } from '../base/numbers';
-import { refuse } from '../base/refusal';
+import { notHere, refuse } from '../base/refusal';
 import { streamOf } from '../base/streamOf';
 import { whole } from '../base/listed';
-import { documentFormats, documentPieces, mostRecords, tryDocument, type DocumentFormat } from '../documents/made';
+import { keeping, keptFile } from '../documents/kept';
+import { documentFormats, makeDocuments, mostRecords, tryDocument, type DocumentFormat } from '../documents/made';
 import { workspaceEndpoint, type WorkspaceCall } from '../http/endpoint';
 import {
   addTablePart,
@@ -169,6 +172,58 @@ function idsIn(text: unknown): number[] | null {
   return ids;
 }
 
+const wish = {
+  filter: selection.filter,
+  sort: selection.sort,
+  view: selection.view,
+  as: Joi.string()
+    .valid(...Object.keys(documentFormats))
+    .default('pdf'),
+  each: Joi.boolean().default(false).description('one file each, in an archive'),
+  skip: Joi.number().integer().min(0).max(1000).default(0).description('labels that stay free on the first sheet'),
+  language,
+};
+
+/** What is asked for, once it is known that it may be and how many they are. */
+async function makingOf(call: WorkspaceCall, asked: Readonly<Record<string, unknown>>, ids: readonly number[] | null) {
+  const { pool, access, event } = call;
+  const { table, document } = documentOf(call);
+  if (ids?.length !== 1) requireRight(access, 'takeOut');
+  const format = asked.as as DocumentFormat;
+  const each = asked.each === true;
+  if (document.labels && (each || format !== 'pdf'))
+    throw refuse(422, 'Labels are made as one PDF.', 'Ask for a PDF, all in one.', '?/as');
+  const chosen = ids ? { ids } : await selectedOf(pool, access, table, asked);
+  const count = 'ids' in chosen ? chosen.ids.length : await countRecords(pool, access, table, chosen.filter, chosen.of);
+  if (count > mostRecords)
+    throw refuse(
+      422,
+      `These would be ${count.toLocaleString('en')} documents; one call makes ${mostRecords.toLocaleString('en')} at most.`,
+      'Narrow the filter, or make them in parts.',
+    );
+  const making = makeDocuments(pool, access, table, document, {
+    format,
+    each,
+    skip: asked.skip as number,
+    chosen,
+    language: languageOf(event.request, asked.language),
+    origin: event.url.origin,
+  });
+  const ending = each ? 'zip' : format;
+  const type = each ? 'application/zip' : documentFormats[format].type;
+  return { making, count, ending, type, label: document.label };
+}
+
+const fileHeaders = (type: string, label: string, ending: string) => ({
+  'content-type': type,
+  'content-disposition': `attachment; filename="document.${ending}"; filename*=UTF-8''${encodeURIComponent(`${label}.${ending}`)}`,
+  // What is in a page of HTML runs nowhere.
+  'content-security-policy': "default-src 'none'; style-src 'unsafe-inline'; img-src data:; sandbox",
+});
+
+const media = [...Object.values(documentFormats).map(({ type }) => type), 'application/zip'];
+const bounds = `for more than one record one must be allowed to take data out; ${mostRecords.toLocaleString('en')} records at most`;
+
 export const getMade = workspaceEndpoint({
   method: 'GET',
   path: `${ofTable}/{id}/made`,
@@ -176,56 +231,69 @@ export const getMade = workspaceEndpoint({
   needs: 'see',
   downloads: true,
   query: Joi.object({
-    ...selection,
+    ...wish,
     records: Joi.string()
       .allow('')
       .max(100_000)
       .description('records by their numbers, such as 3,7; else those of the filter or view'),
-    as: Joi.string()
-      .valid(...Object.keys(documentFormats))
-      .default('pdf'),
-    each: Joi.boolean().default(false).description('one file each, in an archive'),
-    skip: Joi.number().integer().min(0).max(1000).default(0).description('labels that stay free on the first sheet'),
-    language,
   }),
-  answers: `the file; for more than one record one must be allowed to take data out; ${mostRecords.toLocaleString('en')} records at most`,
-  media: [...Object.values(documentFormats).map(({ type }) => type), 'application/zip'],
+  answers: `the file; ${bounds}`,
+  media,
   answer: async (call) => {
-    const { pool, access, query, event } = call;
-    const { table, document } = documentOf(call);
-    const ids = idsIn(query.records);
-    if (ids?.length !== 1) requireRight(access, 'takeOut');
-    const format = query.as as DocumentFormat;
-    const each = query.each === true;
-    if (document.labels && (each || format !== 'pdf'))
-      throw refuse(422, 'Labels are made as one PDF.', 'Ask for a PDF, all in one.', '?/as');
-    const chosen = ids ? { ids } : await selectedOf(pool, access, table, query);
-    const count =
-      'ids' in chosen ? chosen.ids.length : await countRecords(pool, access, table, chosen.filter, chosen.of);
-    if (count > mostRecords)
-      throw refuse(
-        422,
-        `These would be ${count.toLocaleString('en')} documents; one call makes ${mostRecords.toLocaleString('en')} at most.`,
-        'Narrow the filter, or make them in parts.',
-      );
-    const pieces = documentPieces(pool, access, table, document, {
-      format,
-      each,
-      skip: query.skip as number,
-      chosen,
-      language: languageOf(event.request, query.language),
-      origin: event.url.origin,
-    });
+    const { making, ending, type, label } = await makingOf(call, call.query, idsIn(call.query.records));
     // What is refused is refused before the answer begins.
-    const first = await pieces.next();
-    const ending = each ? 'zip' : format;
-    const name = encodeURIComponent(`${document.label}.${ending}`);
-    return new Response(streamOf(startedWith(first, pieces)), {
-      headers: {
-        'content-type': each ? 'application/zip' : documentFormats[format].type,
-        'content-disposition': `attachment; filename="document.${ending}"; filename*=UTF-8''${name}`,
-        'content-security-policy': "default-src 'none'; style-src 'unsafe-inline'; img-src data:; sandbox",
-      },
+    const first = await making.pieces.next();
+    return new Response(streamOf(startedWith(first, making.pieces)), { headers: fileHeaders(type, label, ending) });
+  },
+});
+
+export const postMade = workspaceEndpoint({
+  method: 'POST',
+  path: `${ofTable}/{id}/made`,
+  summary: 'The same, told how far it is as it is made, and kept for an hour for whoever asked',
+  needs: 'see',
+  reads: true,
+  downloads: true,
+  body: Joi.object({ ...wish, records: Joi.array().max(mostRecords).items(recordId.min(1)) }),
+  answers: `lines of JSON: {made, count, bytes}, the last with {file, notes}, or {problem}; ${bounds}`,
+  media: ['application/x-ndjson'],
+  sends: {
+    'application/x-ndjson': Joi.object({
+      made: wholeNumber,
+      count: wholeNumber,
+      bytes: recordId,
+      file: Joi.string(),
+      notes: Joi.array().items(Joi.string()),
+      problem: Joi.object(),
+    }),
+  },
+  answer: async (call) => {
+    const { records, ...asked } = call.body as { records?: readonly number[] };
+    const { making, count, ending, label } = await makingOf(call, asked, records ? [...new Set(records)] : null);
+    const fileAt = (key: string) =>
+      `/api/workspaces/${call.params.ws ?? ''}/made/${key}?${new URLSearchParams({ name: `${label}.${ending}` }).toString()}`;
+    const lines = keeping(call.person.id, making.pieces, { ...making, count }, fileAt);
+    return new Response(streamOf(lines), { headers: { 'content-type': 'application/x-ndjson' } });
+  },
+});
+
+export const getKept = workspaceEndpoint({
+  method: 'GET',
+  path: '/api/workspaces/{ws}/made/{key}',
+  summary: 'A file of documents that you had made within the last hour',
+  needs: 'see',
+  downloads: true,
+  query: Joi.object({ name: Joi.string().max(200).required().description('what it is called, with its ending') }),
+  answers: 'the file',
+  media,
+  answer: async ({ person, params, query }) => {
+    const name = String(query.name);
+    const ending = name.split('.').at(-1) ?? '';
+    const type = ending === 'zip' ? 'application/zip' : documentFormats[ending as DocumentFormat]?.type;
+    if (!type) throw notHere('file');
+    const { path, size } = await keptFile(person.id, params.key ?? '');
+    return new Response(Readable.toWeb(createReadStream(path)) as ReadableStream, {
+      headers: { ...fileHeaders(type, name.slice(0, -ending.length - 1), ending), 'content-length': String(size) },
     });
   },
 });

@@ -25,7 +25,7 @@ import { pictureSource, type PaperPicture } from './pictures';
 import { readScope } from './values';
 
 /** For which records documents are made: these in their order, or those of a filter. */
-export type Chosen = { readonly ids: readonly number[] } | Pick<Selected, 'filter' | 'sort' | 'of'>;
+type Chosen = { readonly ids: readonly number[] } | Pick<Selected, 'filter' | 'sort' | 'of'>;
 
 /** How and for whom they are made. */
 export interface Making {
@@ -112,6 +112,14 @@ async function* onlyFilled(made: AsyncIterable<Made>): AsyncGenerator<FilledDocu
   for await (const one of made) yield one.filled;
 }
 
+/** The same, each counted once it was taken. */
+async function* counting<T>(all: AsyncIterable<T>, count: () => void): AsyncGenerator<T, void> {
+  for await (const one of all) {
+    yield one;
+    count();
+  }
+}
+
 async function* justOne<T>(one: T): AsyncGenerator<T, void> {
   yield await Promise.resolve(one);
 }
@@ -170,7 +178,7 @@ export const documentFormats = {
 } as const;
 export type DocumentFormat = keyof typeof documentFormats;
 
-export const layoutOf = ({ label, paper, labels }: Document, { language }: Making): Layout => ({
+const layoutOf = ({ label, paper, labels }: Document, { language }: Making): Layout => ({
   title: label,
   language,
   paper,
@@ -187,20 +195,29 @@ export interface Wish extends Making {
   readonly skip: number;
 }
 
+/** Documents as they are made: the pieces of a file, how many are in it, and what is to be said of them. */
+interface BeingMade {
+  readonly pieces: AsyncGenerator<Uint8Array, void>;
+  readonly made: () => number;
+  readonly notes: () => readonly string[];
+}
+
 /** A document for many records: one file, or an archive of one file each. */
-export function documentPieces(
+export function makeDocuments(
   pool: Pool,
   access: WorkspaceAccess,
   table: Table,
   document: Document,
   wish: Wish,
-): AsyncGenerator<Uint8Array, void> {
+): BeingMade {
   const notes = new Notes();
   const tools: PaperTools = { picture: pictureSource(pool, access), note: notes.note, skip: wish.skip };
   const layout = layoutOf(document, wish);
   const { write } = documentFormats[wish.format];
-  return asOfNow(pool, async function* (client) {
-    const made = filledOf(client, access, table, document, wish.chosen, wish, notes.note);
+  let count = 0;
+  const pieces = asOfNow(pool, async function* (client) {
+    const all = filledOf(client, access, table, document, wish.chosen, wish, notes.note);
+    const made = counting(all, () => (count += 1));
     if (!wish.each) return yield* write(onlyFilled(made), layout, tools);
     const zip = new ZipWriter();
     const taken = new Set<string>();
@@ -212,6 +229,7 @@ export function documentPieces(
     }
     yield* zip.end();
   });
+  return { pieces, made: () => count, notes: () => notes.all };
 }
 
 /** A name that files can have everywhere, and that none of these has yet. */

@@ -17,7 +17,7 @@ import { fromColumn } from '../sql/column';
 import type { Row } from '../sql/statement';
 
 /** More lines than anybody reads on paper, of all records that are read at once. */
-export const mostLines = 20_000;
+const mostLines = 20_000;
 
 /** The records that links lead to from others, `id` from `root`, each once; the ids they begin with are `$1`. */
 function linkedSql({ workspace }: WorkspaceAccess, over: readonly FieldId[]): string {

@@ -15,10 +15,10 @@ import { writeWhole } from './whole';
 import { sql } from '../base/sql';
 
 /** Where contents stand, each once, under their SHA-256. */
-const root = (): string => process.env.LOOM_FILES ?? join('.loom', 'files');
+export const filesRoot = (): string => process.env.LOOM_FILES ?? join('.loom', 'files');
 
-const pathOf = (hash: string): string => join(root(), hash.slice(0, 2), hash);
-const thumbnailOf = (hash: string, width: number): string => join(root(), 'thumbnails', `${hash}-${width}.webp`);
+const pathOf = (hash: string): string => join(filesRoot(), hash.slice(0, 2), hash);
+const thumbnailOf = (hash: string, width: number): string => join(filesRoot(), 'thumbnails', `${hash}-${width}.webp`);
 
 /** Pictures that browsers show and that hold no script; all else is only ever downloaded. */
 const shownTypes: ReadonlySet<string> = new Set(['image/png', 'image/jpeg', 'image/webp', 'image/gif', 'image/avif']);

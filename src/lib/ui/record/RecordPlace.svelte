@@ -4,6 +4,7 @@
   import ChevronUp from '@lucide/svelte/icons/chevron-up';
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
+  import { partsOf } from '$core/types/part';
   import type { Model, Table } from '$core/types/model';
   import type { Field } from '$core/types/field';
   import Button from '../controls/Button.svelte';
@@ -100,6 +101,10 @@
         label="What can be done with {work.titleOf(record)}"
         items={[
           { label: 'Print', keys: 'Ctrl+P', run: () => print() },
+          ...partsOf(table, 'document').map((document) => ({
+            label: `Make “${document.label}”`,
+            href: `/w/${table.home ?? workspace}/t/${table.key}/documents/${document.id}/make?records=${record.id}`,
+          })),
           ...(mayEdit
             ? [
                 ...formsOf(table).map((form) => ({

@@ -8,23 +8,23 @@ export interface Face {
 
 export type FontName = `${'sans' | 'more'}${'' | '-bold'}${'' | '-italic'}`;
 
-const { resolve } = createRequire(import.meta.url);
-const sans = (weight: string) => resolve(`@expo-google-fonts/source-sans-3/${weight}/SourceSans3_${weight}.ttf`);
-const more = (name: string) => resolve(`dejavu-fonts-ttf/ttf/DejaVuSans${name}.ttf`);
+// Literal, so that it can be seen which packages are needed.
+const require = createRequire(import.meta.url);
 
 /**
  * The fonts that go into a PDF, as files. Source Sans 3 has Latin, Greek and Cyrillic letters; what it lacks (Hebrew,
  * Arabic, signs) is taken of DejaVu Sans.
  */
 export const fontFiles: Readonly<Record<FontName, string>> = {
-  sans: sans('400Regular'),
-  'sans-italic': sans('400Regular_Italic'),
-  'sans-bold': sans('700Bold'),
-  'sans-bold-italic': sans('700Bold_Italic'),
-  more: more(''),
-  'more-italic': more('-Oblique'),
-  'more-bold': more('-Bold'),
-  'more-bold-italic': more('-BoldOblique'),
+  sans: require.resolve('@expo-google-fonts/source-sans-3/400Regular/SourceSans3_400Regular.ttf'),
+  'sans-italic':
+    require.resolve('@expo-google-fonts/source-sans-3/400Regular_Italic/SourceSans3_400Regular_Italic.ttf'),
+  'sans-bold': require.resolve('@expo-google-fonts/source-sans-3/700Bold/SourceSans3_700Bold.ttf'),
+  'sans-bold-italic': require.resolve('@expo-google-fonts/source-sans-3/700Bold_Italic/SourceSans3_700Bold_Italic.ttf'),
+  more: require.resolve('dejavu-fonts-ttf/ttf/DejaVuSans.ttf'),
+  'more-italic': require.resolve('dejavu-fonts-ttf/ttf/DejaVuSans-Oblique.ttf'),
+  'more-bold': require.resolve('dejavu-fonts-ttf/ttf/DejaVuSans-Bold.ttf'),
+  'more-bold-italic': require.resolve('dejavu-fonts-ttf/ttf/DejaVuSans-BoldOblique.ttf'),
 };
 
 const faceName = ({ bold, italic }: Face) => `${bold ? '-bold' : ''}${italic ? '-italic' : ''}` as const;

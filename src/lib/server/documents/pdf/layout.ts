@@ -13,7 +13,7 @@ export interface Tag {
 }
 
 /** What is put on a page, from its upper left corner on. */
-export type Drawn =
+type Drawn =
   | { readonly is: 'line'; readonly line: Line; readonly size: number }
   | { readonly is: 'picture'; readonly picture: PaperPicture; readonly width: number; readonly height: number }
   | { readonly is: 'code'; readonly text: string; readonly size: number }

@@ -4,7 +4,7 @@ import type { Run } from '$core/documents/filled';
 import { byFont, type FontName, type HasGlyph } from './fonts';
 
 /** Text that is drawn as one, at one place. */
-export interface Piece {
+interface Piece {
   readonly text: string;
   readonly font: FontName;
   readonly size: number;

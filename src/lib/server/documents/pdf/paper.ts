@@ -2,6 +2,7 @@ import type PDFKit from 'pdfkit';
 import { create } from 'qrcode';
 import { fontFiles, type FontName } from './fonts';
 import type { Placed, Tag } from './layout';
+import type { PaperPicture } from '../pictures';
 import type { Ruler } from './lines';
 
 const ink = '#1c1c1a';
@@ -10,6 +11,7 @@ const lineColour = '#8a8a80';
 /** The structure of one document, for those who have it read to them, and what is drawn as part of it. */
 export class Paper {
   private readonly elements = new Map<Tag, PDFKit.PDFStructureElement>();
+  private readonly images = new WeakMap<PaperPicture, Buffer>();
   private root: PDFKit.PDFStructureElement | null = null;
   private open: Tag | 'decoration' | null = null;
 
@@ -56,6 +58,16 @@ export class Paper {
     this.open = null;
   }
 
+  /** Each picture stands in the file once. */
+  private imageOf(picture: PaperPicture): Buffer {
+    const known = this.images.get(picture);
+    if (known) return known;
+    // pdfkit’s own type of `openImage` does not say that what it gives can be drawn.
+    const image = (this.doc as unknown as { openImage(bytes: Buffer): Buffer }).openImage(picture.bytes);
+    this.images.set(picture, image);
+    return image;
+  }
+
   private elementOf(tag: Tag): PDFKit.PDFStructureElement {
     const known = this.elements.get(tag);
     if (known) return known;
@@ -91,7 +103,7 @@ export class Paper {
         return;
       }
       case 'picture':
-        doc.image(what.picture.bytes, atX, atY, { width: what.width, height: what.height });
+        doc.image(this.imageOf(what.picture), atX, atY, { width: what.width, height: what.height });
         return;
       case 'code': {
         const { size, data } = create(what.text, { errorCorrectionLevel: 'M' }).modules;

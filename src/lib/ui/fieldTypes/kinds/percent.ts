@@ -1,4 +1,4 @@
-import { hundredths } from '$core/fieldTypes/numberText';
+import { hundredths } from '$core/fieldTypes/percent';
 import type { FieldUi } from '../kind';
 import { decimalWords, digitsIn, digitsOf, meanText } from '../numberText';
 import { shareInput } from './progress';

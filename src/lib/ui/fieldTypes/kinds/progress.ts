@@ -1,6 +1,6 @@
 import ProgressCell from '../cells/ProgressCell.svelte';
 import ProgressEditor from '../editors/ProgressEditor.svelte';
-import { hundredths } from '$core/fieldTypes/numberText';
+import { hundredths } from '$core/fieldTypes/percent';
 import type { FieldUi } from '../kind';
 import { meanText, withPoint } from '../numberText';
 

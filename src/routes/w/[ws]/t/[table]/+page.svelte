@@ -4,6 +4,7 @@
   import { page } from '$app/state';
   import { fieldNamed } from '$core/model/model';
   import type { Table } from '$core/types/model';
+  import { partsOf } from '$core/types/part';
   import type { Field } from '$core/types/field';
   import type { ViewKind } from '$core/types/view';
   import { viewKindDescriptors } from '$core/views/kinds';
@@ -119,6 +120,21 @@
         design: data.workspace.may.tables[table.id]?.design ?? false,
       },
     ),
+  );
+  const documents = $derived(
+    partsOf(table, 'document')
+      .flatMap(({ id, label }) => {
+        const to = (asked: Record<string, string>) =>
+          `/w/${workspace}/t/${table.key}/documents/${id}/make?${new URLSearchParams(asked).toString()}`;
+        // More numbers than an address holds are made by the filter.
+        const some = picked.length > 0 && picked.length <= 1000;
+        const selected = counted(picked.length, 'selected record', 'selected records');
+        return [
+          ...(some ? [{ label, section: `for the ${selected}`, href: to({ records: picked.join() }) }] : []),
+          { label, section: 'for all that are shown', href: to({ filter, sort: order }) },
+        ];
+      })
+      .sort((one, other) => one.section.localeCompare(other.section) * -1),
   );
   let gridShown = $state<ReturnType<typeof RecordGrid> | null>(null);
   let menu = $state<{ column: number; x: number; y: number; opener: HTMLElement } | null>(null);
@@ -376,6 +392,11 @@
         label="Transfer records"
         items={transfers}
         onopen={() => (picked = gridShown?.chosenRecords() ?? [])}>Transfer ▾</Menu
+      >{/if}
+    {#if documents.length > 0}<Menu
+        label="Make a document"
+        items={documents}
+        onopen={() => (picked = gridShown?.chosenRecords() ?? (selected === null ? [] : [selected]))}>Documents ▾</Menu
       >{/if}
     {#if data.workspace.may.takeOut}<Menu
         label="Export what is shown"

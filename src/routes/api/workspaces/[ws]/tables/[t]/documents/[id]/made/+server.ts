@@ -1,4 +1,5 @@
 import { respond } from '$server/http/endpoint';
-import { getMade } from '$server/api/documents';
+import { getMade, postMade } from '$server/api/documents';
 
 export const GET = respond(getMade);
+export const POST = respond(postMade);
