@@ -11,6 +11,7 @@ import { intake } from './intake/intake';
 import { lookups } from './lookups';
 import type { Figure } from './measure';
 import { page } from './page';
+import { documents } from './documents';
 import { present } from './present';
 import { recalculate } from './recalculate';
 import { recordsBench } from './records';
@@ -41,6 +42,7 @@ const benches = {
   transfer,
   feeds,
   routines,
+  documents,
   present,
   truth,
   access,

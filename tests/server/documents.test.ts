@@ -1,4 +1,5 @@
 import { getDocument as readPdf } from 'pdfjs-dist/legacy/build/pdf.mjs';
+import PostalMime from 'postal-mime';
 import sharp from 'sharp';
 import { writeFileSync } from 'node:fs';
 import { join as joined } from 'node:path';
@@ -8,6 +9,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { keepFile } from '$server/files/store';
+import { sendOutgoing } from '$server/sending/outgoing';
 import { answered, endpointAt } from '../safety/calling';
 import { ask, at, fetched, type Asked } from './calls';
 import { freshDatabase, join, makePerson } from './database';
@@ -346,6 +348,48 @@ describe('as the structure changes', () => {
     const patch = (body: Asked) => ask(pool, ida, 'PATCH', at(place, `/tables/deliveries/documents/${id}`), body);
     expect((await patch({ document: { ...saved, description: 'one' }, over: saved })).status).toBe(200);
     expect((await patch({ document: { ...saved, description: 'two' }, over: saved })).status).toBe(409);
+  });
+});
+
+describe('attached to a message of a routine', () => {
+  test('it goes as a PDF, as whoever keeps the routine sees it; what cannot be made is tried again and said', async () => {
+    const label = `Note ${Math.random()}`;
+    const id = await make(note({ label, body: [words(plain('for '), field('number'))] }));
+    const step = {
+      do: 'write',
+      to: [{ formula: "'stall@alderfold.example'" }],
+      subject: 'Note {number}',
+      text: 'See it.',
+    };
+    const part = { label: 'Tell the stall', on: true, when: { on: 'made' }, steps: [{ ...step, document: label }] };
+    const wrong = { ...part, steps: [{ ...step, document: 'none' }] };
+    await expect(
+      place.change({ do: 'addPart', kind: 'routine', table: 'deliveries', part: wrong } as never),
+    ).rejects.toThrow(/no document/);
+    await place.change({ do: 'addPart', kind: 'routine', table: 'deliveries', part } as never);
+    const { items } = (await ask(pool, ida, 'GET', at(place, '/routines'))).answer as {
+      items: { id: string; sentence: string }[];
+    };
+    expect(items[0]?.sentence).toContain(`with “${label}” attached`);
+    await ask(pool, ida, 'POST', at(place, '/tables/deliveries/routines/try'), { routine: items[0]?.id, record: 1 });
+    await place.insert('deliveries', { number: 'A-7' });
+    const waiting = async () =>
+      (await pool.query<{ id: number }>(`select id from loom.outgoing where state = 'waiting' order by id`)).rows;
+    for (const one of await waiting()) await sendOutgoing(pool, one.id, false);
+    const { rows } = await pool.query<{ mail: string }>(`select mail from loom.outbox order by id desc limit 1`);
+    const { attachments, subject } = await PostalMime.parse(rows[0]?.mail ?? '');
+    expect(subject).toBe('Note A-7');
+    expect(attachments.map(({ filename, mimeType }) => [filename, mimeType])).toEqual([
+      [`${label}.pdf`, 'application/pdf'],
+    ]);
+    const [page] = await pagesOf(new Uint8Array(attachments[0]?.content as ArrayBuffer));
+    expect(page?.text).toContain('for A-7');
+    await ask(pool, ida, 'DELETE', at(place, `/tables/deliveries/documents/${id}`));
+    await place.insert('deliveries', { number: 'A-8' });
+    for (const one of await waiting()) await expect(sendOutgoing(pool, one.id, true)).rejects.toThrow(/was deleted/);
+    const failed = await pool.query<{ answer: string }>(`select answer from loom.outgoing where state = 'failed'`);
+    expect(failed.rows[0]?.answer).toMatch(/was deleted/);
+    await place.change({ do: 'removePart', kind: 'routine', table: 'deliveries', part: items[0]?.id } as never);
   });
 });
 

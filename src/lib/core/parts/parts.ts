@@ -25,8 +25,8 @@ export const partDescriptors: { readonly [K in PartKind]: PartDescriptor<K> } = 
   view,
   form,
   feed,
-  routine,
   document,
+  routine,
   role,
   summary,
 };

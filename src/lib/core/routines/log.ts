@@ -1,8 +1,17 @@
+import type { TableId } from '../types/identity';
+import type { PartId } from '../types/part';
 import type { StepKind } from '../types/routine';
 
 /** Something that is sent once the edit stands. */
 export type Outgoing =
-  | { readonly kind: 'message'; readonly to: readonly string[]; readonly subject: string; readonly text: string }
+  | {
+      readonly kind: 'message';
+      readonly to: readonly string[];
+      readonly subject: string;
+      readonly text: string;
+      /** A document of a record, by its identity, which is made as it is sent. */
+      readonly document?: { readonly table: TableId; readonly id: PartId; readonly record: number };
+    }
   | { readonly kind: 'call'; readonly address: string; readonly body: string };
 
 /** What one step of a run did: read by whoever asks why a record is as it is. */

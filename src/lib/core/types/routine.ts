@@ -1,3 +1,4 @@
+import type { PartId } from './part';
 import type { Expression } from './expression';
 import type { Field } from './field';
 import type { FieldId, FormId, TableId } from './identity';
@@ -66,7 +67,13 @@ interface Steps {
     /** The link by which they are under this one. */
     readonly link: FieldId;
   };
-  readonly write: { readonly to: readonly Recipient[]; readonly subject: Template; readonly text: Template };
+  readonly write: {
+    readonly to: readonly Recipient[];
+    readonly subject: Template;
+    readonly text: Template;
+    /** A document of the table, which goes with it as a PDF. */
+    readonly document?: PartId;
+  };
   readonly call: {
     readonly address: Template;
     readonly values: readonly { readonly name: string; readonly formula: Expression }[];

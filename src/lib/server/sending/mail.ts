@@ -14,6 +14,15 @@ export interface Mail {
   readonly routine: string;
   /** What it is sent for: of the same only one arrives. */
   readonly sentFor: string;
+  readonly attached?: readonly Attached[];
+}
+
+/** A file that goes with a message. */
+export interface Attached {
+  readonly name: string;
+  /** Media type (RFC 6838). */
+  readonly type: string;
+  readonly bytes: Buffer;
 }
 
 /** A mail server has so long for each of its answers, in milliseconds. */
@@ -33,14 +42,15 @@ const asHtml = (text: string): string => {
 };
 
 /** A message with what mail programs need of it. */
-type Written = Pick<Mail, 'to' | 'subject' | 'text' | 'sentFor'> & { readonly at?: string };
+type Written = Pick<Mail, 'to' | 'subject' | 'text' | 'sentFor' | 'attached'> & { readonly at?: string };
 
-const asMail = ({ to, subject, text, sentFor, at }: Written) => ({
+const asMail = ({ to, subject, text, sentFor, at, attached = [] }: Written) => ({
   from: sender(),
   to: [...to],
   subject,
   text,
   html: asHtml(text),
+  attachments: attached.map(({ name, type, bytes }) => ({ filename: name, contentType: type, content: bytes })),
   ...(at === undefined ? {} : { date: at }),
   messageId: `<${sentFor}@inner-loom>`,
   headers: { 'X-Idempotency-Key': sentFor },
@@ -59,8 +69,11 @@ export async function mailBuilt(mail: Written): Promise<string> {
  * Sends a message: to the mail server of `SMTP_URL`, or else to the Outbox, which stands for one and keeps it as it
  * would arrive. Throws where it is not taken.
  */
-export async function sendMail(pool: Pool, { to, subject, text, person, routine, sentFor }: Mail): Promise<string> {
-  const mail = asMail({ to, subject, text, sentFor });
+export async function sendMail(
+  pool: Pool,
+  { to, subject, text, person, routine, sentFor, attached = [] }: Mail,
+): Promise<string> {
+  const mail = asMail({ to, subject, text, sentFor, attached });
   const server = process.env.SMTP_URL;
   if (server) {
     // What is in an address of a server stands before what is said here.
@@ -78,7 +91,7 @@ export async function sendMail(pool: Pool, { to, subject, text, person, routine,
   await wait(Math.min(seconds * 1000, patience));
   if (seconds * 1000 >= patience) throw new Error(`The mail service gave no answer within ${patience / 1000} s.`);
   if (refuses) throw new Error('The mail service does not take messages just now.');
-  const built = await mailBuilt({ to, subject, text, sentFor });
+  const built = await mailBuilt({ to, subject, text, sentFor, attached });
   await pool.query(sql`
     insert into loom.outbox (recipient, subject, body, person, routine, mail, sent_for)
     values (${to.join(', ')}, ${subject}, ${text}, ${person}, ${routine}, ${built}, ${sentFor})

@@ -14,6 +14,7 @@ import { outboundUrl, send } from '../http/outbound';
 import { seenRoutines } from '../routines/seenRoutines';
 import { runTimed } from '../routines/timed';
 import { sendingTask } from '../records/routines/outgoing';
+import { attachedOf } from './attached';
 import { sendMail } from './mail';
 
 /** So many are sent at once by one process. */
@@ -25,12 +26,14 @@ interface Waiting {
   readonly what: Outgoing;
   readonly person: number | null;
   readonly label: string;
+  readonly workspace: number;
 }
 
 /** Sends one message or call; a failure is thrown, so that the queue tries it again later. */
 export async function sendOutgoing(pool: Pool, id: number, isLast: boolean): Promise<void> {
   const { rows } = await pool.query<Waiting>(sql`
-    update loom.outgoing set tries = tries + 1 where id = ${id} and state = 'waiting' returning what, person, label
+    update loom.outgoing set tries = tries + 1 where id = ${id} and state = 'waiting'
+    returning what, person, label, workspace
   `);
   const [waiting] = rows;
   if (!waiting) return;
@@ -51,10 +54,11 @@ export async function sendOutgoing(pool: Pool, id: number, isLast: boolean): Pro
 /** The same key with each try: who receives it twice can tell. */
 const keyOf = (id: number): string => `outgoing-${id}`;
 
-async function sent(pool: Pool, id: number, { what, person, label }: Waiting): Promise<string> {
+async function sent(pool: Pool, id: number, { what, person, label, workspace }: Waiting): Promise<string> {
   if (what.kind === 'message') {
-    const { to, subject, text } = what;
-    return sendMail(pool, { to, subject, text, person, routine: label, sentFor: keyOf(id) });
+    const { to, subject, text, document } = what;
+    const attached = document ? [await attachedOf(pool, workspace, person, document)] : [];
+    return sendMail(pool, { to, subject, text, person, routine: label, sentFor: keyOf(id), attached });
   }
   const { status, answer } = await send(outboundUrl(what.address), what.body, { 'idempotency-key': keyOf(id) });
   if (status === null || status < 200 || status >= 300)

@@ -1,5 +1,6 @@
 import { bad, good, type Result } from '../../base/problem';
 import { printStanding, readAll, readFormula } from '../../filled/written';
+import { partsOf, type PartId } from '../../types/part';
 import type { Recipient } from '../../types/routine';
 import { said, saidTemplate } from '../said';
 import type { StepDescriptor } from '../step';
@@ -18,6 +19,17 @@ function readRecipients(scope: Scope, json: unknown, at: string): Result<Recipie
   return all.ok && all.value.length === 0 ? bad('The message goes to nobody.', 'Say to whom.', at) : all;
 }
 
+/** What is attached, by its name; one that was deleted is still said to be one. */
+const labelOf = ({ table }: Scope, document: PartId): string =>
+  partsOf(table, 'document').find(({ id }) => id === document)?.label ?? document;
+
+function readAttached({ table }: Scope, json: unknown, at: string): Result<PartId | null> {
+  const name = typeof json === 'string' ? json.trim() : '';
+  if (name === '') return good(null);
+  const found = partsOf(table, 'document').find(({ id, label }) => id === name || label === name);
+  return found ? good(found.id) : bad(`${table.label} has no document “${name}”.`, 'Choose another, or none.', at);
+}
+
 export const write: StepDescriptor<'write'> = {
   label: 'Write a message',
   help: 'Sends a message to people, to those a field names, or to addresses.',
@@ -34,15 +46,18 @@ export const write: StepDescriptor<'write'> = {
     subject: mapTemplate(step.subject, formula),
     text: mapTemplate(step.text, formula),
   }),
-  words({ scope }, { to, subject }) {
+  words({ scope }, { to, subject, document }) {
     const all = to.map((one) => ('formula' in one ? said(scope.model, one.formula) : 'a person'));
-    return `write to ${all.join(' and ')}: “${saidTemplate(scope.model, subject)}”`;
+    const named = partsOf(scope.table, 'document').find(({ id }) => id === document);
+    const attached = named ? `, with “${named.label}” attached` : '';
+    return `write to ${all.join(' and ')}: “${saidTemplate(scope.model, subject)}”${attached}`;
   },
-  print: ({ scope }, { to, subject, text }) => ({
+  print: ({ scope }, { to, subject, text, document }) => ({
     do: 'write',
     to: to.map((one) => ('formula' in one ? { formula: printStanding(scope.model, one.formula) } : one)),
     subject: printTemplate(scope, subject),
     text: printTemplate(scope, text),
+    ...(document === undefined ? {} : { document: labelOf(scope, document) }),
   }),
   read({ scope }, json, at) {
     const to = readRecipients(scope, json.to, `${at}/to`);
@@ -51,6 +66,15 @@ export const write: StepDescriptor<'write'> = {
     if (!subject.ok) return subject;
     if (subject.value.length === 0) return bad('The message has no subject.', 'Write one.', `${at}/subject`);
     const text = readTemplate(scope, json.text, `${at}/text`);
-    return text.ok ? good({ do: 'write', to: to.value, subject: subject.value, text: text.value }) : text;
+    if (!text.ok) return text;
+    const document = readAttached(scope, json.document, `${at}/document`);
+    if (!document.ok) return document;
+    return good({
+      do: 'write',
+      to: to.value,
+      subject: subject.value,
+      text: text.value,
+      ...(document.value === null ? {} : { document: document.value }),
+    });
   },
 };

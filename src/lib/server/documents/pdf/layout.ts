@@ -235,7 +235,13 @@ function tableStrips(
       column += span;
       const room = Math.max(cell.width - 2 * padding.x, 1);
       const tag: Tag = { type: head ? 'TH' : 'TD', within: tr };
-      return { ...cell, strips: stripsOf(blocks, room, tag, tools, head) };
+      const [only, more] = blocks;
+      // A cell of one paragraph is that paragraph: half of all there is in a long table.
+      const strips =
+        only?.is === 'text' && only.level === 0 && !more
+          ? textStrips(only.runs, 0, only.align, room, tag, tools, head)
+          : stripsOf(blocks, room, tag, tools, head);
+      return { ...cell, strips };
     });
     return { cells };
   };

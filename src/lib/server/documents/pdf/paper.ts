@@ -8,6 +8,13 @@ import type { Ruler } from './lines';
 const ink = '#1c1c1a';
 const lineColour = '#8a8a80';
 
+/** What is written already keeps its number alone: pdfkit holds each element until the file ends. */
+function forget(element: PDFKit.PDFStructureElement): void {
+  const { dictionary } = element as unknown as { dictionary: { data: object } };
+  dictionary.data = nothing;
+}
+const nothing = Object.freeze({});
+
 /** The structure of one document, for those who have it read to them, and what is drawn as part of it. */
 export class Paper {
   private readonly elements = new Map<Tag, PDFKit.PDFStructureElement>();
@@ -49,6 +56,7 @@ export class Paper {
   end(): void {
     this.close();
     this.root?.end();
+    for (const element of this.elements.values()) forget(element);
     this.elements.clear();
   }
 

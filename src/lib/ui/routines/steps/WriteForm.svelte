@@ -3,6 +3,7 @@
   import { quoteText } from '$core/base/sql';
   import type { Written } from '$core/filled/written';
   import { conditionPaths } from '$core/query/conditions';
+  import { partsOf } from '$core/types/part';
   import { fixedValue } from '$core/routines/fixedValue';
   import { peopleChoices } from '../../fieldTypes/editors/linkChoices';
   import { useFrame } from '../../frame/context';
@@ -14,6 +15,7 @@
   /** A message goes to people, to those whom a field names, or to addresses. */
   const { scope, step, onchange }: StepFormProps = $props();
   const { workspace } = useFrame();
+  const documents = $derived(partsOf(scope.table, 'document'));
   const people = $derived(peopleChoices(workspace.key, ''));
   const to = $derived((step.to ?? []) as readonly Written[]);
   const put = (next: readonly Written[]) => onchange({ ...step, to: next });
@@ -114,6 +116,20 @@
     onchange={(text) => onchange({ ...step, text })}
   />
 </div>
+{#if documents.length > 0}
+  <div class="line">
+    <span>with</span>
+    <select
+      class="in-line"
+      aria-label="Attached document"
+      value={String(step.document ?? '')}
+      onchange={(event) => onchange({ ...step, document: event.currentTarget.value })}
+    >
+      <option value="">nothing attached</option>
+      {#each documents as { id, label } (id)}<option value={label}>“{label}” attached as PDF</option>{/each}
+    </select>
+  </div>
+{/if}
 
 <style>
   .line {

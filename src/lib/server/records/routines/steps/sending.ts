@@ -47,7 +47,7 @@ async function emailsOf(client: Client): Promise<ReadonlyMap<number, string>> {
   return new Map((await directory(client)).map(({ id, email }) => [id, email]));
 }
 
-export const write: StepRunner<'write'> = async (working, { to, subject, text }) => {
+export const write: StepRunner<'write'> = async (working, { to, subject, text, document }) => {
   const { client, frame, send, note } = working;
   const whom = to.flatMap((one) => ('formula' in one ? [one.formula] : []));
   const subjects = formulasOf(subject);
@@ -75,6 +75,7 @@ export const write: StepRunner<'write'> = async (working, { to, subject, text })
       // A line end would begin another header.
       subject: filledIn(working, subject, rest).replace(/\s+/g, ' ').slice(0, 300),
       text: filledIn(working, text, rest.slice(subjects.length)),
+      ...(document === undefined ? {} : { document: { table: frame.scope.table.id, id: document, record } }),
     };
   });
   const sent = outgoing.filter(({ to: all }) => all.length > 0);
