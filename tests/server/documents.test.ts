@@ -9,6 +9,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { Person } from '$server/access/workspaceAccess';
 import type { Pool } from '$server/database/pool';
 import { keepFile } from '$server/files/store';
+import { runTimed } from '$server/routines/timed';
 import { sendOutgoing } from '$server/sending/outgoing';
 import { answered, endpointAt } from '../safety/calling';
 import { ask, at, fetched, type Asked } from './calls';
@@ -385,11 +386,118 @@ describe('attached to a message of a routine', () => {
     const [page] = await pagesOf(new Uint8Array(attachments[0]?.content as ArrayBuffer));
     expect(page?.text).toContain('for A-7');
     await ask(pool, ida, 'DELETE', at(place, `/tables/deliveries/documents/${id}`));
+    expect((await ask(pool, ida, 'GET', at(place, '/routines'))).answer.items).toMatchObject([
+      { sentence: expect.stringContaining('attached') as string },
+    ]);
     await place.insert('deliveries', { number: 'A-8' });
     for (const one of await waiting()) await expect(sendOutgoing(pool, one.id, true)).rejects.toThrow(/was deleted/);
     const failed = await pool.query<{ answer: string }>(`select answer from loom.outgoing where state = 'failed'`);
     expect(failed.rows[0]?.answer).toMatch(/was deleted/);
     await place.change({ do: 'removePart', kind: 'routine', table: 'deliveries', part: items[0]?.id } as never);
+  });
+});
+
+describe('the page of a summary', () => {
+  const blocks = [
+    {
+      kind: 'number',
+      title: 'Jars',
+      place: { x: 0, y: 0, w: 4, h: 2 },
+      table: 'lines',
+      measures: [{ total: 'sum', of: 'jars' }],
+    },
+    {
+      kind: 'chart',
+      chart: 'bars',
+      title: 'Jars by customer',
+      place: { x: 4, y: 0, w: 8, h: 5 },
+      table: 'lines',
+      measures: [{ total: 'sum', of: 'jars' }],
+      groups: 'delivery.customer',
+    },
+    {
+      kind: 'table',
+      title: 'Lines by day',
+      place: { x: 0, y: 5, w: 6, h: 4 },
+      table: 'lines',
+      measures: [{ total: 'count' }],
+      groups: 'delivery.day:month',
+    },
+    { kind: 'text', title: '', place: { x: 6, y: 5, w: 6, h: 2 }, text: 'Told **once** a week.' },
+    { kind: 'list', title: 'Customers', place: { x: 6, y: 7, w: 6, h: 2 }, table: 'customers', view: 'all', most: 5 },
+    {
+      kind: 'table',
+      title: 'By remark',
+      place: { x: 0, y: 9, w: 6, h: 4 },
+      table: 'customers',
+      measures: [{ total: 'count' }],
+      groups: 'remark',
+    },
+  ];
+
+  test('as a PDF has its numbers, charts with their words, tables and lists; of nobody’s more than they see', async () => {
+    const body = { summary: { label: 'The week', description: 'For the stall', blocks }, personal: false };
+    const { answer } = await ask(pool, ida, 'POST', at(place, '/summaries'), body);
+    const pdf = async (by: Person) => {
+      const path = at(place, `/summaries/${String(answer.id)}/pdf`);
+      const { endpoint, params } = endpointAt('GET', path);
+      const response = await answered(pool, by, endpoint, params, new Request(`http://loom.example${path}`));
+      expect(response.status).toBe(200);
+      return (await pagesOf(new Uint8Array(await response.arrayBuffer()))).map(({ text: said }) => said).join(' ');
+    };
+    const { rows } = await pool.query<{ n: number }>(`select sum(jars)::int as n from ${place.key}.lines`);
+    const mine = await pdf(ida);
+    for (const said of [
+      'The week',
+      'For the stall',
+      'Jars by customer',
+      'Told once a week.',
+      'Customers',
+      'By remark',
+      'pays late',
+    ])
+      expect(mine).toContain(said);
+    expect(mine).toContain(String(rows[0]?.n));
+    // What stands along the axis of the chart is text of the file.
+    expect(mine.match(/Ashby & <Sons>/g)?.length).toBeGreaterThan(1);
+    const theirs = await pdf(noor);
+    expect(theirs).toContain('Jars by customer');
+    expect(theirs).not.toMatch(/pays late|By remark/);
+
+    // By a routine on a timetable.
+    const step = {
+      do: 'write',
+      to: [{ formula: "'lead@alderfold.example'" }],
+      subject: 'The week',
+      text: '-',
+      summary: 'The week',
+    };
+    const part = {
+      label: 'Monday',
+      on: true,
+      when: { on: 'timetable', every: 'week', day: 1, hour: 7 },
+      where: "name = 'Öre Café'",
+      steps: [step],
+    };
+    await place.change({ do: 'addPart', kind: 'routine', table: 'customers', part } as never);
+    const { items } = (await ask(pool, ida, 'GET', at(place, '/routines'))).answer as {
+      items: { id: string; sentence: string }[];
+    };
+    const routine = items.find(({ sentence }) => sentence.includes('“The week” attached'))?.id;
+    const attempt = await ask(pool, ida, 'POST', at(place, '/tables/customers/routines/try'), { routine, record: 2 });
+    expect(attempt.answer).toMatchObject({ met: true, problem: null });
+    await pool.query(`update loom.routines set done_through = null where id = $1`, [routine]);
+    expect(await runTimed(pool, new Date('2026-11-30T09:00:00Z'))).toBe(1);
+    const waiting = await pool.query<{ id: number }>(`select id from loom.outgoing where state = 'waiting'`);
+    expect(waiting.rows.length).toBe(1);
+    for (const one of waiting.rows) await sendOutgoing(pool, one.id, false);
+    const sent = await pool.query<{ mail: string }>(`select mail from loom.outbox order by id desc limit 1`);
+    const { attachments } = await PostalMime.parse(sent.rows[0]?.mail ?? '');
+    expect(attachments.map(({ filename }) => filename)).toEqual(['The week.pdf']);
+    expect((await pagesOf(new Uint8Array(attachments[0]?.content as ArrayBuffer)))[0]?.text).toContain(
+      'Jars by customer',
+    );
+    await place.change({ do: 'removePart', kind: 'routine', table: 'customers', part: routine } as never);
   });
 });
 

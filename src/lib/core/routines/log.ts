@@ -11,6 +11,8 @@ export type Outgoing =
       readonly text: string;
       /** A document of a record, by its identity, which is made as it is sent. */
       readonly document?: { readonly table: TableId; readonly id: PartId; readonly record: number };
+      /** A summary, made as it is sent. */
+      readonly summary?: PartId;
     }
   | { readonly kind: 'call'; readonly address: string; readonly body: string };
 

@@ -73,6 +73,8 @@ interface Steps {
     readonly text: Template;
     /** A document of the table, which goes with it as a PDF. */
     readonly document?: PartId;
+    /** A summary of the workspace, which goes with it as a PDF. */
+    readonly summary?: PartId;
   };
   readonly call: {
     readonly address: Template;

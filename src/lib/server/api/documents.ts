@@ -14,6 +14,7 @@ import { streamOf } from '../base/streamOf';
 import { whole } from '../base/listed';
 import { keeping, keptFile } from '../documents/kept';
 import { documentFormats, makeDocuments, mostRecords, tryDocument, type DocumentFormat } from '../documents/made';
+import { fileHeaders, language, languageOf, startedWith } from './paperAnswers';
 import { workspaceEndpoint, type WorkspaceCall } from '../http/endpoint';
 import {
   addTablePart,
@@ -40,21 +41,6 @@ function documentOf({ access, params }: Pick<WorkspaceCall, 'access' | 'params'>
   const table = tableAt(access, params.t ?? '');
   return { table, document: partNamed({ kind, table }, params.id ?? '') };
 }
-
-/** The language that somebody reads before others, as their browser says (RFC 9110, 12.5.4). */
-export function languageOf(request: Request, asked?: unknown): string {
-  const first = String(asked ?? request.headers.get('accept-language') ?? '').split(/[,;]/)[0] ?? '';
-  try {
-    const [language] = Intl.getCanonicalLocales(first.trim());
-    return language ?? 'en';
-  } catch {
-    return 'en';
-  }
-}
-
-const language = Joi.string()
-  .max(40)
-  .description('of numbers and days, such as `de-AT`; that of the caller unless said');
 
 export const listDocuments = workspaceEndpoint({
   method: 'GET',
@@ -214,13 +200,6 @@ async function makingOf(call: WorkspaceCall, asked: Readonly<Record<string, unkn
   return { making, count, ending, type, label: document.label };
 }
 
-const fileHeaders = (type: string, label: string, ending: string) => ({
-  'content-type': type,
-  'content-disposition': `attachment; filename="document.${ending}"; filename*=UTF-8''${encodeURIComponent(`${label}.${ending}`)}`,
-  // What is in a page of HTML runs nowhere.
-  'content-security-policy': "default-src 'none'; style-src 'unsafe-inline'; img-src data:; sandbox",
-});
-
 const media = [...Object.values(documentFormats).map(({ type }) => type), 'application/zip'];
 const bounds = `for more than one record one must be allowed to take data out; ${mostRecords.toLocaleString('en')} records at most`;
 
@@ -297,11 +276,3 @@ export const getKept = workspaceEndpoint({
     });
   },
 });
-
-async function* startedWith(
-  first: IteratorResult<Uint8Array, void>,
-  others: AsyncGenerator<Uint8Array, void>,
-): AsyncGenerator<Uint8Array, void> {
-  if (first.done !== true) yield first.value;
-  yield* others;
-}

@@ -7,8 +7,11 @@ import type { Summary } from '$core/types/summary';
 import { requireRight, type WorkspaceAccess } from '../access/workspaceAccess';
 import { notHere, refuse } from '../base/refusal';
 import { whole } from '../base/listed';
+import { streamOf } from '../base/streamOf';
+import { fileHeaders, language, languageOf, startedWith } from './paperAnswers';
 import { workspaceEndpoint } from '../http/endpoint';
 import { pageData, recordsBehind } from '../summaries/data';
+import { summaryPdf } from '../summaries/paper';
 import {
   addSummary,
   removeSummary,
@@ -159,6 +162,31 @@ export const getSummaryData = workspaceEndpoint({
   answer: async ({ pool, access, params, query }) => {
     const { summary } = await summaryNamed(pool, access, params.id ?? '');
     return whole(await pageData(pool, access, summary, choicesOf(query.filters)));
+  },
+});
+
+export const getSummaryPdf = workspaceEndpoint({
+  method: 'GET',
+  path: `${path}/{id}/pdf`,
+  summary: 'The page of a summary as a PDF, with what is chosen in its filters',
+  needs: 'see',
+  downloads: true,
+  query: Joi.object({ filters: choices, language }),
+  answers: 'the file',
+  media: ['application/pdf'],
+  answer: async ({ pool, access, params, query, event }) => {
+    const { summary } = await summaryNamed(pool, access, params.id ?? '');
+    const pieces = summaryPdf(
+      pool,
+      access,
+      summary,
+      choicesOf(query.filters),
+      languageOf(event.request, query.language),
+    );
+    const first = await pieces.next();
+    return new Response(streamOf(startedWith(first, pieces)), {
+      headers: fileHeaders('application/pdf', summary.label, 'pdf'),
+    });
   },
 });
 

@@ -87,7 +87,7 @@ function blockOut(block: FilledBlock, sources: Sources, wide: number, head: bool
       return [new Paragraph({ pageBreakBefore: true })];
     case 'picture': {
       const picture = sources.pictures.get(block.file);
-      if (!picture) {
+      if (!picture || picture.type === 'svg') {
         sources.note('A picture in it cannot be shown.');
         return [];
       }

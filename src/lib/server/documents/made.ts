@@ -136,7 +136,10 @@ async function sourcesOf(documents: readonly FilledDocument[], picture: PaperToo
   return {
     picture: (file) => {
       const held = pictures.get(file);
-      return held ? `data:image/${held.type};base64,${held.bytes.toString('base64')}` : null;
+      if (!held) return null;
+      return held.type === 'svg'
+        ? `data:image/svg+xml;base64,${Buffer.from(held.svg).toString('base64')}`
+        : `data:image/${held.type};base64,${held.bytes.toString('base64')}`;
     },
     code: (text) => codes.get(text) ?? '',
   };

@@ -5,11 +5,20 @@ import { Refusal } from '../base/refusal';
 import type { Pool } from '../database/pool';
 import { fileAt, mostPixels } from '../files/store';
 
-/** A picture as it is put on paper. */
-export interface PaperPicture {
+/** A picture as it is put on paper; pixels. */
+export type PaperPicture = Pixels | Drawing;
+
+export interface Pixels {
   readonly bytes: Buffer;
   readonly type: 'png' | 'jpeg';
-  /** Pixels. */
+  readonly width: number;
+  readonly height: number;
+}
+
+/** What is drawn as lines and letters, made by the program itself. */
+interface Drawing {
+  readonly svg: string;
+  readonly type: 'svg';
   readonly width: number;
   readonly height: number;
 }
@@ -20,8 +29,8 @@ const mostWide = 1600;
 const mostHeld = 24;
 
 /** Pictures of a workspace for paper, made small; null for what is no picture, or is not there. */
-export function pictureSource(pool: Pool, access: WorkspaceAccess): (file: string) => Promise<PaperPicture | null> {
-  const known = new LRUCache<string, Promise<PaperPicture | null>>({ max: mostHeld });
+export function pictureSource(pool: Pool, access: WorkspaceAccess): (file: string) => Promise<Pixels | null> {
+  const known = new LRUCache<string, Promise<Pixels | null>>({ max: mostHeld });
   return (file) => {
     const held = known.get(file) ?? read(pool, access, file);
     known.set(file, held);
@@ -29,7 +38,7 @@ export function pictureSource(pool: Pool, access: WorkspaceAccess): (file: strin
   };
 }
 
-async function read(pool: Pool, access: WorkspaceAccess, hash: string): Promise<PaperPicture | null> {
+async function read(pool: Pool, access: WorkspaceAccess, hash: string): Promise<Pixels | null> {
   try {
     const { path, shown } = await fileAt(pool, access, hash);
     if (!shown) return null;

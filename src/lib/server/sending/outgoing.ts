@@ -56,8 +56,8 @@ const keyOf = (id: number): string => `outgoing-${id}`;
 
 async function sent(pool: Pool, id: number, { what, person, label, workspace }: Waiting): Promise<string> {
   if (what.kind === 'message') {
-    const { to, subject, text, document } = what;
-    const attached = document ? [await attachedOf(pool, workspace, person, document)] : [];
+    const { to, subject, text } = what;
+    const attached = await attachedOf(pool, workspace, person, what);
     return sendMail(pool, { to, subject, text, person, routine: label, sentFor: keyOf(id), attached });
   }
   const { status, answer } = await send(outboundUrl(what.address), what.body, { 'idempotency-key': keyOf(id) });

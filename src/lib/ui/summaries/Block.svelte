@@ -14,7 +14,7 @@
   import BlockNumber from './BlockNumber.svelte';
   import BlockTable from './BlockTable.svelte';
   import RecordRows from './RecordRows.svelte';
-  import { bareReading, readingIn } from './reading';
+  import { bareReading, readingIn } from '$core/summaries/reading';
   import type { BlockJson } from './summaryPage.svelte';
 
   /** One block of a summary: its title, what it says, and what it leaves out. */

@@ -1,10 +1,8 @@
 <script lang="ts">
   import type { AskedData } from '$core/summaries/data';
-  import { chartOption, type ChartAsked } from '$core/summaries/chart/option';
+  import { chartAsked, type ChartBlock } from '$core/summaries/chart/asked';
+  import { chartOption } from '$core/summaries/chart/option';
   import { seriesOf, type Reading } from '$core/summaries/chart/series';
-  import { unitOf } from '$core/summaries/asked';
-  import type { FieldType } from '$core/types/field';
-  import type { BlockKinds } from '$core/types/summary';
   import type { EChartsType } from './drawing';
 
   /**
@@ -17,7 +15,7 @@
     title,
     onchoose,
   }: {
-    block: Pick<BlockKinds['chart'], 'chart' | 'limit' | 'measures' | 'groups'>;
+    block: ChartBlock;
     data: AskedData;
     reading: Reading;
     title: string;
@@ -31,45 +29,7 @@
   let at = $state<{ readonly series: number; readonly index: number } | null>(null);
 
   const drawn = $derived(seriesOf(block, data, reading));
-  const by = $derived(data.groups[0]?.by);
-  const isScale = $derived(typeof by === 'number' || (typeof by === 'string' && by !== 'each'));
-  const numbers = new Intl.NumberFormat(undefined, { notation: 'compact', maximumFractionDigits: 2 });
-  const type = $derived(data.measures[0]?.type);
-  const tickOf = (of: FieldType | undefined) => (value: number) => {
-    if (of?.kind === 'percent') return `${numbers.format(value * 100)} %`;
-    return of?.kind === 'duration' ? `${numbers.format(value / 3600)} h` : numbers.format(value);
-  };
-  /** What an axis measures: its unit, or what is counted. */
-  function axisOf(index: number): string {
-    const measure = data.measures[index];
-    if (!measure) return '';
-    const unit = unitOf(measure.type);
-    const isBare = ['plain', 'any', 'percent', 'duration'].includes(unit);
-    return block.chart === 'scatter'
-      ? `${measure.label}${isBare ? '' : ` (${unit})`}`
-      : isBare
-        ? drawn.series.length === 1 || data.groups.length === 2
-          ? measure.label
-          : ''
-        : unit;
-  }
-  const asked = $derived<ChartAsked>({
-    chart: block.chart,
-    axis: axisOf(0),
-    other: axisOf(1),
-    group: '',
-    limit:
-      block.limit === null || !type
-        ? null
-        : {
-            value: block.limit,
-            text: `limit ${numbers.format(block.limit)}${axisOf(0) === unitOf(type) ? ` ${unitOf(type)}` : ''}`,
-          },
-    isScale,
-    tick: tickOf(type),
-    otherTick: tickOf(data.measures[1]?.type),
-    ...size,
-  });
+  const asked = $derived(chartAsked(block, data, drawn, size));
   const wordsOf = (series: number, index: number): string => {
     const [one, category] = [drawn.series[series], drawn.categories[index]];
     if (!one || !category) return '';

@@ -2,7 +2,7 @@
   import type { AskedData } from '$core/summaries/data';
   import type { Measure } from '$core/types/summary';
   import BlockChart from './BlockChart.svelte';
-  import { bareReading } from './reading';
+  import { bareReading } from '$core/summaries/reading';
 
   /** Counts as a small chart, with their table: lying beside their words, or standing where they are steps of a scale. */
   const {

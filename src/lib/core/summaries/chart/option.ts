@@ -159,7 +159,7 @@ function along(
   };
   const isBar = chart === 'bars' || chart === 'stacked' || chart === 'distribution';
   return {
-    grid: { top: top + (lies ? (limit ? 10 : 0) : 14), left: 8, right: 18, bottom: lies ? 22 : 24, containLabel: true },
+    grid: { top: top + (lies ? (limit ? 10 : 0) : 14), left: 8, right: 18, bottom: lies ? 22 : 24 },
     xAxis: lies ? values : names,
     yAxis: lies ? names : values,
     tooltip: { trigger: isBar ? 'item' : 'axis' },
@@ -243,7 +243,7 @@ function scatter(
     splitLine: { lineStyle: { color: look.line } },
   });
   return {
-    grid: { top: 28, left: 8, right: 24, bottom: 24, containLabel: true },
+    grid: { top: 28, left: 8, right: 24, bottom: 24 },
     xAxis: axisOf(axis, true),
     yAxis: axisOf(other, false),
     tooltip: { trigger: 'item' },

@@ -69,6 +69,7 @@ const step = Joi.object({
     .items(Joi.object({ person: recordId, formula }).xor('person', 'formula'))
     .max(50),
   subject: template,
+  summary: Joi.string().allow('').max(200).description('write: a summary, which goes with it as a PDF'),
   document: Joi.string().allow('').max(200).description('write: a document of the table, which goes with it as a PDF'),
   address: Joi.string().max(2000),
   values: Joi.object().pattern(Joi.string().max(100), formula),

@@ -2,7 +2,8 @@ import type PDFKit from 'pdfkit';
 import { create } from 'qrcode';
 import { fontFiles, type FontName } from './fonts';
 import type { Placed, Tag } from './layout';
-import type { PaperPicture } from '../pictures';
+import drawSvg from 'svg-to-pdfkit';
+import type { Pixels } from '../pictures';
 import type { Ruler } from './lines';
 
 const ink = '#1c1c1a';
@@ -18,7 +19,7 @@ const nothing = Object.freeze({});
 /** The structure of one document, for those who have it read to them, and what is drawn as part of it. */
 export class Paper {
   private readonly elements = new Map<Tag, PDFKit.PDFStructureElement>();
-  private readonly images = new WeakMap<PaperPicture, Buffer>();
+  private readonly images = new WeakMap<Pixels, Buffer>();
   private root: PDFKit.PDFStructureElement | null = null;
   private open: Tag | 'decoration' | null = null;
 
@@ -67,7 +68,7 @@ export class Paper {
   }
 
   /** Each picture stands in the file once. */
-  private imageOf(picture: PaperPicture): Buffer {
+  private imageOf(picture: Pixels): Buffer {
     const known = this.images.get(picture);
     if (known) return known;
     // pdfkit’s own type of `openImage` does not say that what it gives can be drawn.
@@ -111,7 +112,13 @@ export class Paper {
         return;
       }
       case 'picture':
-        doc.image(this.imageOf(what.picture), atX, atY, { width: what.width, height: what.height });
+        if (what.picture.type === 'svg')
+          drawSvg(doc, what.picture.svg, atX, atY, {
+            width: what.width,
+            height: what.height,
+            fontCallback: (_, isBold) => (isBold ? 'sans-bold' : 'sans'),
+          });
+        else doc.image(this.imageOf(what.picture), atX, atY, { width: what.width, height: what.height });
         return;
       case 'code': {
         const { size, data } = create(what.text, { errorCorrectionLevel: 'M' }).modules;

@@ -15,7 +15,10 @@
   /** A message goes to people, to those whom a field names, or to addresses. */
   const { scope, step, onchange }: StepFormProps = $props();
   const { workspace } = useFrame();
-  const documents = $derived(partsOf(scope.table, 'document'));
+  const attached = $derived([
+    { name: 'document', label: 'Attached document', all: partsOf(scope.table, 'document') },
+    { name: 'summary', label: 'Attached summary', all: partsOf(scope.model, 'summary') },
+  ]);
   const people = $derived(peopleChoices(workspace.key, ''));
   const to = $derived((step.to ?? []) as readonly Written[]);
   const put = (next: readonly Written[]) => onchange({ ...step, to: next });
@@ -116,20 +119,22 @@
     onchange={(text) => onchange({ ...step, text })}
   />
 </div>
-{#if documents.length > 0}
-  <div class="line">
-    <span>with</span>
-    <select
-      class="in-line"
-      aria-label="Attached document"
-      value={String(step.document ?? '')}
-      onchange={(event) => onchange({ ...step, document: event.currentTarget.value })}
-    >
-      <option value="">nothing attached</option>
-      {#each documents as { id, label } (id)}<option value={label}>“{label}” attached as PDF</option>{/each}
-    </select>
-  </div>
-{/if}
+{#each attached as { name, label, all } (name)}
+  {#if all.length > 0}
+    <div class="line">
+      <span>with</span>
+      <select
+        class="in-line"
+        aria-label={label}
+        value={String(step[name] ?? '')}
+        onchange={(event) => onchange({ ...step, [name]: event.currentTarget.value })}
+      >
+        <option value="">no {name}</option>
+        {#each all as one (one.id)}<option value={one.label}>{name} “{one.label}” as PDF</option>{/each}
+      </select>
+    </div>
+  {/if}
+{/each}
 
 <style>
   .line {

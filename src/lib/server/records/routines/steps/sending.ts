@@ -47,7 +47,7 @@ async function emailsOf(client: Client): Promise<ReadonlyMap<number, string>> {
   return new Map((await directory(client)).map(({ id, email }) => [id, email]));
 }
 
-export const write: StepRunner<'write'> = async (working, { to, subject, text, document }) => {
+export const write: StepRunner<'write'> = async (working, { to, subject, text, document, summary }) => {
   const { client, frame, send, note } = working;
   const whom = to.flatMap((one) => ('formula' in one ? [one.formula] : []));
   const subjects = formulasOf(subject);
@@ -76,6 +76,7 @@ export const write: StepRunner<'write'> = async (working, { to, subject, text, d
       subject: filledIn(working, subject, rest).replace(/\s+/g, ' ').slice(0, 300),
       text: filledIn(working, text, rest.slice(subjects.length)),
       ...(document === undefined ? {} : { document: { table: frame.scope.table.id, id: document, record } }),
+      ...(summary === undefined ? {} : { summary }),
     };
   });
   const sent = outgoing.filter(({ to: all }) => all.length > 0);

@@ -20,7 +20,7 @@
   import FilterBar from '$ui/summaries/FilterBar.svelte';
   import BlockForm from '$ui/summaries/forms/BlockForm.svelte';
   import PageForm from '$ui/summaries/forms/PageForm.svelte';
-  import { readingIn } from '$ui/summaries/reading';
+  import { readingIn } from '$core/summaries/reading';
   import RecordRows from '$ui/summaries/RecordRows.svelte';
   import { SummaryPage, type BlockJson } from '$ui/summaries/summaryPage.svelte';
 
@@ -213,6 +213,14 @@
         {/if}
       {:else}
         <Button onclick={() => print()}>Print</Button>
+        {#if shown.id !== null}
+          <Button
+            label="Save as PDF"
+            href="{workspacePath(data.workspace.key, `/summaries/${shown.id}/pdf`)}?{new URLSearchParams({
+              filters: JSON.stringify(shown.choices),
+            })}">PDF</Button
+          >
+        {/if}
         {#if changeable}<Button onclick={() => void begin()}>Change</Button>{/if}
       {/if}
     </span>

@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { getSummaryPdf } from '$server/api/summaries';
+
+export const GET = respond(getSummaryPdf);
