@@ -88,7 +88,7 @@
       gap: 4px 10px;
     }
     h1 {
-      flex: 1;
+      flex: 1 1 120px;
       order: -2;
       overflow: hidden;
       text-overflow: ellipsis;

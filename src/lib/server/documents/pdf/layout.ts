@@ -39,6 +39,10 @@ export interface Strip {
   readonly breaks?: true;
   /** What stands above it again where a page begins with it. */
   readonly head?: readonly Strip[];
+  /** It in two, of which the first is no higher than that; null where nothing of it is as low. */
+  readonly cut?: (height: number) => readonly [Strip, Strip] | null;
+  /** It is cut wherever a page ends, and not only where it is higher than a page. */
+  readonly loose?: true;
 }
 
 /** What laying out needs beside what is laid out. */
@@ -56,6 +60,8 @@ const leading = 1.38;
 const gap = 6;
 const padding = { x: 4, y: 2.5 };
 const indent = 16;
+/** What is cut leaves no less than some lines of it on the page before. */
+const leastCut = 60;
 
 const lineHeight = (size: number): number => size * leading;
 
@@ -183,7 +189,8 @@ interface LaidRow {
 const heightOf = (strips: readonly Strip[]): number =>
   strips.reduce((sum, { height, above }, index) => sum + height + (index > 0 ? above : 0), 0);
 
-function rowStrip({ cells }: LaidRow, lines: boolean, head: readonly Strip[] | undefined): Strip {
+function rowStrip(row: LaidRow, lines: boolean, head: readonly Strip[]): Strip {
+  const { cells } = row;
   const height = Math.max(...cells.map(({ strips }) => heightOf(strips)), lineHeight(textSize)) + 2 * padding.y;
   const placed = cells.flatMap(({ x, width, strips }): Placed[] => {
     const all: Placed[] = lines ? [{ x, y: 0, what: { is: 'box', width, height }, tag: null }] : [];
@@ -195,28 +202,35 @@ function rowStrip({ cells }: LaidRow, lines: boolean, head: readonly Strip[] | u
     });
     return all;
   });
-  return { height, above: 0, placed, ...(head && head.length > 0 ? { head } : {}) };
+  return {
+    height,
+    above: 0,
+    placed,
+    ...(head.length > 0 ? { head } : {}),
+    cut: (room) => {
+      const parts = cutRow(row, room);
+      return parts && [rowStrip(parts[0], lines, head), rowStrip(parts[1], lines, head)];
+    },
+    ...(lines ? {} : { loose: true as const }),
+  };
 }
 
-/** A row in as many parts as it needs to fit on pages of a height: of each cell as much as fits goes first. */
-function* partsOf(row: LaidRow, height: number): Generator<LaidRow> {
-  let rest = row;
-  while (Math.max(...rest.cells.map(({ strips }) => heightOf(strips))) + 2 * padding.y > height) {
-    const cuts = rest.cells.map(({ strips }) => {
-      let fits = 0;
-      while (fits < strips.length && heightOf(strips.slice(0, fits + 1)) + 2 * padding.y <= height) fits++;
-      return fits;
-    });
-    // What is higher than a page by itself stands there nevertheless.
-    const least = cuts.every((cut) => cut === 0) ? 1 : 0;
-    yield {
-      cells: rest.cells.map((cell, at) => ({ ...cell, strips: cell.strips.slice(0, Math.max(least, cuts[at] ?? 0)) })),
-    };
-    rest = {
-      cells: rest.cells.map((cell, at) => ({ ...cell, strips: cell.strips.slice(Math.max(least, cuts[at] ?? 0)) })),
-    };
-  }
-  if (rest.cells.some(({ strips }) => strips.length > 0) || rest === row) yield rest;
+/** A row in two: of each cell as much as fits into a height goes first; null where of none anything does. */
+function cutRow({ cells }: LaidRow, height: number): readonly [LaidRow, LaidRow] | null {
+  const fits = cells.map(({ strips }) => {
+    let [count, used] = [0, 2 * padding.y];
+    for (const strip of strips) {
+      used += strip.height + (count > 0 ? strip.above : 0);
+      if (used > height) break;
+      count += 1;
+    }
+    return count;
+  });
+  if (fits.every((count) => count === 0) || cells.every(({ strips }, at) => fits[at] === strips.length)) return null;
+  const part = (of: (strips: readonly Strip[], at: number) => readonly Strip[]): LaidRow => ({
+    cells: cells.map((cell, at) => ({ ...cell, strips: of(cell.strips, fits[at] ?? 0) })),
+  });
+  return [part((strips, count) => strips.slice(0, count)), part((strips, count) => strips.slice(count))];
 }
 
 function tableStrips(
@@ -246,11 +260,9 @@ function tableStrips(
     return { cells };
   };
   const headRows = rows.filter(({ head }, index) => head && rows.slice(0, index).every((one) => one.head));
-  const head = headRows.map((row) => rowStrip(laid(row), lines, undefined));
-  const headHeight = heightOf(head);
+  const head = headRows.map((row) => rowStrip(laid(row), lines, []));
   const strips: Strip[] = head.map((strip) => ({ ...strip, keep: true as const }));
-  for (const row of rows.slice(headRows.length))
-    for (const part of partsOf(laid(row), tools.height - headHeight)) strips.push(rowStrip(part, lines, head));
+  for (const row of rows.slice(headRows.length)) strips.push(rowStrip(laid(row), lines, head));
   return strips.map((strip, index) => (index === 0 ? { ...strip, above: gap } : strip));
 }
 
@@ -262,30 +274,45 @@ export function pagesOf(strips: readonly Strip[], height: number): LaidPage[] {
   const pages: LaidPage[] = [];
   let page: { y: number; strip: Strip }[] = [];
   let used = 0;
+  /** Nothing but repeated heads stands on the page yet. */
+  let isFresh = true;
   const put = (strip: Strip) => {
     const y = used + (page.length > 0 ? strip.above : 0);
     page.push({ y, strip });
     used = y + strip.height;
+    isFresh = false;
   };
-  const turn = () => {
+  const turn = (next: Strip | undefined) => {
     pages.push(page);
     [page, used] = [[], 0];
+    // A repeated head stands for its rows: it is no second table for those who have it read to them.
+    for (const again of next?.head ?? []) put({ ...again, placed: again.placed.map((one) => ({ ...one, tag: null })) });
+    isFresh = true;
   };
-  for (let at = 0; at < strips.length; at++) {
-    const strip = strips[at];
-    if (!strip) break;
+  const left = [...strips].reverse();
+  for (let strip = left.pop(); strip; strip = left.pop()) {
     if (strip.breaks) {
-      turn();
+      turn(left.at(-1));
       continue;
     }
     // With what it stands above: a heading alone at the foot of a page says nothing.
     let needs = strip.above + strip.height;
-    for (let next = at; strips[next]?.keep && strips[next + 1]; next++)
-      needs += (strips[next + 1]?.above ?? 0) + (strips[next + 1]?.height ?? 0);
-    if (page.length > 0 && used + Math.min(needs, height) > height) turn();
-    // A repeated head stands for its rows: it is no second table for those who have it read to them.
-    if (page.length === 0 && pages.length > 0 && strip.head)
-      for (const again of strip.head) put({ ...again, placed: again.placed.map((one) => ({ ...one, tag: null })) });
+    for (let next = left.length - 1, last = strip; last.keep && left[next]; next--) {
+      last = left[next] ?? last;
+      needs += last.above + last.height;
+    }
+    if (used + Math.min(needs, height) > height) {
+      const room = height - used - (page.length > 0 ? strip.above : 0);
+      const isCut = strip.loose === true || (isFresh && strip.height > room);
+      const parts = isCut && (isFresh || room > leastCut) ? strip.cut?.(room) : null;
+      const [first, rest] = parts ?? [];
+      if (first && rest) put(first);
+      if ((first && rest) || !isFresh) {
+        turn(rest ?? strip);
+        left.push(rest ?? strip);
+        continue;
+      }
+    }
     put(strip);
   }
   pages.push(page);

@@ -306,5 +306,10 @@
       border-right: 0;
       border-bottom: 1px solid var(--line);
     }
+    /* What is written comes before what can be said of it. */
+    .desk {
+      flex: none;
+      order: -1;
+    }
   }
 </style>
