@@ -101,24 +101,13 @@ async function setAside(on: Page): Promise<void> {
   await shot('set-aside');
 }
 
-/** The form that anyone can fill in: while it is designed, and as outsiders have it on a phone. */
+/** The form that anyone can fill in, while it is designed. */
 async function forms(): Promise<void> {
   await page.goto(`${origin}/w/outreach/t/swarm_reports/forms`);
   await page.getByRole('link', { name: 'Design Report a swarm' }).click();
   await page.getByRole('button', { name: /^How large is it/ }).click();
   await page.getByRole('heading', { name: 'How large is it?' }).waitFor();
   await shot('form-design');
-  await page.getByRole('button', { name: /^Addresses/ }).click();
-  const address = await page
-    .getByRole('link', { name: 'Open the address for Notice boards in the villages' })
-    .getAttribute('href');
-  const phone = await browser.newPage({ viewport: { width: 390, height: 844 } });
-  await phone.goto(`${origin}${address ?? ''}`);
-  await phone.getByLabel('Where is it?').fill('On the pear tree by the chapel');
-  await phone.getByText('basket').click();
-  await phone.getByText('A large swarm').waitFor();
-  await phone.screenshot({ path: `${folder}/form-phone.png` });
-  await phone.close();
 }
 
 /** Two tables that become one, tried: what reads them is written anew and gives the same. */
@@ -136,6 +125,16 @@ async function summary(): Promise<void> {
   await page.getByRole('link', { name: 'The market' }).click();
   await page.locator('.drawing svg path').nth(20).waitFor({ state: 'attached' });
   await shot('summary');
+}
+
+/** A delivery note while it is designed, beside a market day. */
+async function document(): Promise<void> {
+  await page.goto(`${origin}/w/honey/t/market_days/documents`);
+  await page.getByRole('link', { name: 'Design Delivery note' }).click();
+  await page.frameLocator('iframe').getByText('Together').waitFor();
+  await page.getByRole('textbox', { name: 'Page', exact: true }).getByText('Lot › Number').click();
+  await page.getByLabel('Repeated for').waitFor();
+  await shot('document');
 }
 
 /** A routine that is tried on a real record. */
@@ -197,6 +196,7 @@ await page.getByRole('row').nth(1).waitFor();
 await shot('history');
 await routine();
 await summary();
+await document();
 await transfer();
 await forms();
 await plan();
