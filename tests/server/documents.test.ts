@@ -1,7 +1,7 @@
 import { getDocument as readPdf } from 'pdfjs-dist/legacy/build/pdf.mjs';
 import PostalMime from 'postal-mime';
 import sharp from 'sharp';
-import { writeFileSync } from 'node:fs';
+import { readdirSync, writeFileSync } from 'node:fs';
 import { join as joined } from 'node:path';
 import { mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -260,6 +260,44 @@ describe('for many records', () => {
     expect((await pagesOf(await bytesOf(`${id}/made?filter=${encodeURIComponent("number = 'none'")}`))).length).toBe(1);
   });
 
+  test('told how far it is, kept for whoever asked, and gone where it is stopped', async () => {
+    const id = await make(note());
+    const path = at(place, `/tables/deliveries/documents/${id}/made`);
+    const { endpoint, params } = endpointAt('POST', path);
+    const asked = (body: Asked) =>
+      answered(
+        pool,
+        ida,
+        endpoint,
+        params,
+        new Request(`http://loom.example${path}`, {
+          method: 'POST',
+          headers: { 'content-type': 'application/json' },
+          body: JSON.stringify(body),
+        }),
+      );
+    const lines = (await (await asked({ sort: 'day' })).text()).trim().split('\n');
+    const last = JSON.parse(lines.at(-1) ?? '') as { made: number; count: number; bytes: number; file: string };
+    expect(last).toMatchObject({ made: 3, count: 3 });
+    const kept = async (by: Person) => {
+      const found = endpointAt('GET', last.file.split('?')[0] ?? '');
+      return answered(pool, by, found.endpoint, found.params, new Request(`http://loom.example${last.file}`));
+    };
+    const file = await kept(ida);
+    const bytes = new Uint8Array(await file.arrayBuffer());
+    expect(bytes.length).toBe(last.bytes);
+    expect((await pagesOf(bytes)).length).toBe(4);
+    // Nobody else finds it, whoever tells them where it is.
+    expect((await kept(noor)).status).toBe(404);
+    const held = () => readdirSync(joined(process.env.LOOM_FILES ?? joined('.loom', 'files'), 'made')).length;
+    const before = held();
+    const stopped = await asked({ records: [1, 2, 3] });
+    await stopped.body?.cancel();
+    await expect.poll(held).toBe(before);
+    const none = (await (await asked({ records: [999_999] })).text()).trim().split('\n');
+    expect(JSON.parse(none.at(-1) ?? '')).toMatchObject({ made: 0, count: 1 });
+  });
+
   test('labels of a sheet with codes: 24 a page, from the place that is free', async () => {
     const rows = Array.from({ length: 50 }, (_, n) => ({ number: `L-${n}`, day: '2026-06-01' }));
     const records = await place.insert('deliveries', ...rows);
@@ -312,6 +350,21 @@ describe('what somebody may not see', () => {
       (await ask(pool, noor, 'PATCH', at(place, `/tables/deliveries/documents/${id}`), { document: {} })).status,
     ).toBe(403);
   });
+});
+
+test('who may not take data out makes a document of one record, and not of several', async () => {
+  const jo = await makePerson(pool, 'Jo');
+  const role = await ask(pool, ida, 'POST', at(place, '/roles'), {
+    label: 'Looks',
+    workspace: [],
+    others: { see: true },
+  });
+  const added = await ask(pool, ida, 'POST', at(place, '/members'), { person: jo.id, role: String(role.answer.id) });
+  expect([role.status, added.status]).toEqual([200, 200]);
+  const id = await make(note());
+  expect((await pagesOf(await bytesOf(`${id}/made?records=2`, jo))).length).toBe(1);
+  for (const several of ['records=1,2', '', 'filter=customer.member'])
+    await expect(bytesOf(`${id}/made?${several}`, jo)).rejects.toThrow(/^403/);
 });
 
 describe('as the structure changes', () => {
@@ -531,6 +584,30 @@ describe('what nobody meant', () => {
     let deep: Asked = words(plain('x'));
     for (let n = 0; n < 60; n++) deep = { type: 'part', attrs: { when: 'true' }, content: [deep] };
     expect((await tried(note({ body: [deep] }))).status).toBe(422);
+  });
+
+  test('parts within parts over a ring of links end, and it is said; a formula without a value leaves a blank', async () => {
+    let ring: Asked = words(field('what'));
+    for (let n = 0; n < 6; n++)
+      ring = { type: 'repeat', attrs: { over: n === 5 ? 'lines' : 'delivery.lines' }, content: [ring] };
+    const began = Date.now();
+    const { status, detail } = await tried(note({ body: [ring] }));
+    expect([status, detail]).toEqual([422, expect.stringMatching(/more than 20,000 times/)]);
+    expect(Date.now() - began).toBeLessThan(10_000);
+    const blank = await tried(
+      note({ body: [words(plain('['), field('1 / (count(lines) - count(lines))'), plain(']'))] }),
+    );
+    expect([blank.status, blank.html]).toEqual([200, expect.stringContaining('[]')]);
+  });
+
+  test('more than a code holds is left out and said; what XML cannot write is in no text document', async () => {
+    const [long] = await place.insert('deliveries', { number: 'x'.repeat(3000) });
+    const coded = await tried(note({ body: [{ type: 'code', attrs: { formula: 'number' } }] }), long?.id);
+    expect(coded.notes.join()).toMatch(/600 characters/);
+    const id = await make(note({ body: [words(plain('a\u0001\u000bb'))] }));
+    const xml = await fetched(place, at(place, `/tables/deliveries/documents/${id}/made?records=1&as=docx`));
+    expect(xml).toContain('>ab<');
+    await pool.query(`delete from ${place.key}.deliveries where _id = ${long?.id}`);
   });
 
   test('a row higher than a page goes on over pages; nothing of it is lost', async () => {

@@ -78,6 +78,11 @@ export interface Filling {
   readonly address: string;
   /** Told what could not be filled as it is meant, in words. */
   readonly note: (words: string) => void;
+  /**
+   * Told each time that a part is filled once more; throws where it was so too often. Parts within parts over a ring of
+   * links grow without end, though each record is read once.
+   */
+  readonly once: () => void;
 }
 
 /** A document filled for the record `id` with what was read for its scope. */
@@ -90,6 +95,9 @@ export function filled(
   const blocks = (nodes: readonly DocumentNode[]) => blocksOf(nodes, read, id, filling);
   return { header: blocks(document.header), body: blocks(document.body), footer: blocks(document.footer) };
 }
+
+/** More than a code of a size that can be printed is read back from (ISO/IEC 18004). */
+const mostCoded = 600;
 
 const gone = 'Something in it uses a field that was deleted, and is left out.';
 
@@ -160,11 +168,18 @@ function blocksOf(nodes: readonly DocumentNode[], read: ReadScope, id: number, f
         const value =
           formula && textOfJson(read.value(formula, id), shownFormula(filling.model, formula), { zone: 'UTC' });
         const text = formula ? (value ?? '') : filling.address;
+        if (text.length > mostCoded) {
+          filling.note(`A code in it would say more than ${mostCoded} characters, and is left out.`);
+          return [];
+        }
         return text === '' ? [] : [{ is: 'code', text, width, align }];
       }
       case 'repeat': {
         const within = read.within(node);
-        return read.linked(node, id).flatMap((one) => blocksOf(content, within, one, filling));
+        return read.linked(node, id).flatMap((one) => {
+          filling.once();
+          return blocksOf(content, within, one, filling);
+        });
       }
       case 'part':
         return holds(read, id, attrs.when) ? blocksOf(content, read, id, filling) : [];
@@ -203,7 +218,10 @@ function tableOf(
     const { over, when } = row.attrs ?? {};
     if (!over) return holds(read, id, when) ? [cellsOf(row, read, id)] : [];
     const within = read.within(row);
-    return read.linked(row, id).flatMap((one) => (holds(within, one, when) ? [cellsOf(row, within, one)] : []));
+    return read.linked(row, id).flatMap((one) => {
+      filling.once();
+      return holds(within, one, when) ? [cellsOf(row, within, one)] : [];
+    });
   });
   if (rows.length === 0) return [];
   const columns = Math.max(...rows.map(({ cells }) => cells.reduce((sum, { span }) => sum + span, 0)));

@@ -25,6 +25,7 @@ import { toBuffer } from 'qrcode';
 import { pageSize } from '$core/documents/document';
 import { codesIn, filesIn, type FilledBlock, type FilledDocument, type Layout, type Run } from '$core/documents/filled';
 import { papers } from '$core/types/document';
+import { xmlCharacters } from '../export/zip';
 import type { PaperPicture } from './pictures';
 import type { PaperTools } from './pdf/pdf';
 
@@ -49,7 +50,7 @@ function textRuns({ text, bold, italic, underline, page }: Run, head: boolean): 
   };
   if (page !== undefined)
     return [new TextRun({ ...look, children: [page === 'count' ? PageNumber.TOTAL_PAGES : PageNumber.CURRENT] })];
-  return text
+  return xmlCharacters(text)
     .split('\n')
     .map((line, index) => new TextRun({ ...look, text: line, ...(index > 0 ? { break: 1 } : {}) }));
 }

@@ -40,6 +40,8 @@ export const mostRecords = 5000;
 /** A text document is held whole while it is written. */
 const mostInDocx = 200;
 const atOnce = 50;
+/** More lines than one document has. */
+const mostParts = 20_000;
 
 interface Made {
   readonly name: string;
@@ -72,7 +74,16 @@ async function* filledOf(
     for (const id of ids) {
       const name = title ? textOfJson(read.value(title, id), shownFormula(model, title), { zone }) : '';
       const address = `${origin}/w/${table.home ?? key}/t/${table.key}/r/${id}`;
-      yield { name: name || `#${id}`, filled: filled(document, read, id, { model, wording, address, note }) };
+      let parts = 0;
+      const once = () => {
+        if (++parts > mostParts)
+          throw refuse(
+            422,
+            `“${document.label}” of ${name || `#${id}`} repeats its parts more than ${mostParts.toLocaleString('en')} times.`,
+            'Give a repeated part a condition, or take one away.',
+          );
+      };
+      yield { name: name || `#${id}`, filled: filled(document, read, id, { model, wording, address, note, once }) };
     }
   }
 }

@@ -37,12 +37,15 @@ export class ZipWriter {
   }
 }
 
-/** A text within XML 1.0, which has no other control characters than tabs and line ends. */
+/** A text without what XML 1.0 has no way to write: control characters other than tabs and line ends. */
+export const xmlCharacters = (text: string): string =>
+  // eslint-disable-next-line no-control-regex
+  text.replace(/[\u0000-\u0008\u000B\u000C\u000E-\u001F\uFFFE\uFFFF]/g, '');
+
+/** A text within XML 1.0. */
 export const xmlText = (text: string): string =>
-  text
+  xmlCharacters(text)
     .replaceAll('&', '&amp;')
     .replaceAll('<', '&lt;')
     .replaceAll('>', '&gt;')
-    .replaceAll('"', '&quot;')
-    // eslint-disable-next-line no-control-regex
-    .replace(/[\u0000-\u0008\u000B\u000C\u000E-\u001F\uFFFE\uFFFF]/g, '');
+    .replaceAll('"', '&quot;');
