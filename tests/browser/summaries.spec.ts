@@ -127,6 +127,37 @@ test('kg by month and tree this season against last: by three choices, as a char
   expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(390);
 });
 
+test('how the values of a column are spread is shown beside the grid, over what the filter shows', async ({
+  browser,
+}) => {
+  const page = await signIn(browser, 'ida');
+  await page.goto('/w/apiaries/t/hives');
+  await page.getByRole('gridcell').first().waitFor();
+  const spreadOf = async (column: string) => {
+    await page.getByRole('columnheader', { name: new RegExp(`^${column}`) }).focus();
+    await page.keyboard.press('Alt+ArrowDown');
+    await page.getByRole('menuitem', { name: 'Show how values are spread' }).click();
+    await expect(page.getByRole('application', { name: new RegExp(`How ${column} is spread`) })).toBeVisible();
+    return page.getByRole('table', { name: `How ${column} is spread` });
+  };
+  const all = await spreadOf('Weight');
+  await expect(all.getByRole('row', { name: /^All 240$/ })).toBeVisible();
+  // Of steps, and of what has no value; together all.
+  const counts = (await all.locator('tbody td').allInnerTexts()).map(Number);
+  expect(counts.reduce((sum, one) => sum + one, 0)).toBe(240);
+  await expect(page.getByText(/Not shown: \d+ records? without Weight/)).toBeVisible();
+  await accessible(page, 'how values are spread');
+  await page.getByLabel('filter').fill('weight > 40');
+  await page.keyboard.press('Enter');
+  const few = await spreadOf('Apiary');
+  await expect(page.getByText('Of the records that the filter shows.')).toBeVisible();
+  await expect(few.getByRole('row', { name: /^All 240$/ })).toHaveCount(0);
+  // All that can be done stays in sight beside it.
+  await expect(page.getByRole('link', { name: 'Structure', exact: true })).toBeInViewport({ ratio: 1 });
+  await page.keyboard.press('Escape');
+  await page.close();
+});
+
 test('what somebody may not see is in no summary of theirs; the demo’s pages open for whom they are', async ({
   browser,
 }) => {

@@ -20,10 +20,11 @@
     children: Snippet;
   } = $props();
   const { workspace } = useFrame();
+  let width = $state(1000);
   const root = $derived(`/w/${workspace.key}/t/${table.key}`);
 </script>
 
-<div class="stage" style:--selvedge="var(--dye-{table.dye})">
+<div class="stage" class:narrow={width < 880} bind:clientWidth={width} style:--selvedge="var(--dye-{table.dye})">
   <header>
     {#if table.icon}<span class="sign"><Sign icon={table.icon} size={18} /></span>{/if}
     <h1>{table.label}</h1>
@@ -77,6 +78,17 @@
     color: var(--ink-soft);
     text-overflow: ellipsis;
     white-space: nowrap;
+  }
+  /* Beside an inspector, what can be done goes into a second line rather than out of sight. */
+  .narrow header {
+    flex-wrap: wrap;
+    gap: 4px 10px;
+  }
+  .narrow .purpose {
+    display: none;
+  }
+  .narrow header > :global(nav) {
+    margin-left: auto;
   }
   @media (max-width: 700px) {
     .purpose {

@@ -1,4 +1,5 @@
 import { fieldNamed } from '$core/model/model';
+import type { Field } from '$core/types/field';
 import type { Model, Table } from '$core/types/model';
 import { mostGroups, totalsFor } from '$core/views/view';
 import { groupSteps, isSortable } from '$core/query/sortable';
@@ -8,6 +9,7 @@ import type { ViewJson } from '$core/views/viewJson';
 import type { MenuItem } from '../controls/menuItem';
 import type { ColumnChange } from './columnChange';
 import type { GridColumn } from './gridGeometry';
+import { canSpread } from './spread';
 import { totalWords } from '../view/totalWords';
 import { orderParts, orderText } from '../view/viewWords';
 
@@ -23,7 +25,12 @@ export function columnMenu(
   view: ViewJson,
   columns: readonly GridColumn[],
   at: number,
-  does: { readonly change: (change: ColumnChange) => void; readonly set: (parts: Partial<ViewJson>) => void },
+  does: {
+    readonly change: (change: ColumnChange) => void;
+    readonly set: (parts: Partial<ViewJson>) => void;
+    /** Shows how the values of a field are spread. */
+    readonly spread: (field: Field) => void;
+  },
 ): MenuItem[] {
   const column = columns[at];
   const field = column && fieldNamed(table, column.field.key);
@@ -75,6 +82,9 @@ export function columnMenu(
       current: column.total === kind,
       run: () => does.change({ do: 'total', field: key, total: column.total === kind ? null : kind }),
     })),
+    ...(canSpread(model, field)
+      ? [{ label: 'Show how values are spread', section: 'totals', run: () => does.spread(field) }]
+      : []),
     { label: 'Freeze up to here', section: 'column', run: () => does.set({ frozen: at + 1 }) },
     ...(view.frozen > 0 ? [{ label: 'Unfreeze columns', section: 'column', run: () => does.set({ frozen: 0 }) }] : []),
     ...(at > 0

@@ -8,6 +8,8 @@
     | { readonly kind: 'removal'; readonly ids: readonly number[] }
     | { readonly kind: 'new'; readonly preset?: Readonly<Record<string, unknown>> }
     | { readonly kind: 'linked' | 'trace'; readonly field: string; readonly id: number }
+    /** How the values of a field are spread over the records that meet a condition. */
+    | { readonly kind: 'spread'; readonly field: string; readonly where: string }
     | { readonly kind: 'other'; readonly table: TableId; readonly record: RecordName; readonly from: RecordPanelShown }
     | null;
 </script>
@@ -22,6 +24,7 @@
   import type { LinkedShown } from './linked';
   import NewRecord from './NewRecord.svelte';
   import PastePanel from '../grid/PastePanel.svelte';
+  import SpreadPanel from '../grid/SpreadPanel.svelte';
   import RecordPanel from './RecordPanel.svelte';
   import type { RecordSet } from '../records/recordSet.svelte';
   import type { RecordWork } from '../records/recordWork.svelte';
@@ -142,6 +145,13 @@
       onfield={(field) => onpanel({ kind: 'trace', field: field.id, id: one.id })}
     />
   </Inspector>
+{:else if panel?.kind === 'spread'}
+  {@const spread = table.fields.find(({ id }) => id === panel.field)}
+  {#if spread}
+    <Inspector kind="How values are spread" title={spread.label} dye={table.dye} {onclose}>
+      <SpreadPanel {workspace} {model} {table} field={spread} where={panel.where} />
+    </Inspector>
+  {/if}
 {:else if panel?.kind === 'removal'}
   {@const ids = panel.ids}
   <Inspector kind="Delete" title={titleOf(ids)} dye={table.dye} {onclose}>

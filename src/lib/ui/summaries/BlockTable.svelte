@@ -13,7 +13,8 @@
     data: AskedData;
     reading: Reading;
     title: string;
-    onchoose: (values: readonly unknown[], against: boolean, words: string) => void;
+    /** Shows the records of a row; none where there are none to show. */
+    onchoose?: (values: readonly unknown[], against: boolean, words: string) => void;
   } = $props();
   const shown = $derived(tableOf(data, reading));
   const groups = $derived(data.groups.length);
@@ -34,7 +35,7 @@
           {#each cells as text, index (index)}
             {#if index < groups}
               <th scope="row" class:same={index < level - 1}>
-                {#if index === level - 1 && row?.others === undefined}
+                {#if onchoose && index === level - 1 && row?.others === undefined}
                   <button onclick={() => row && onchoose(row.values, false, text)} title="Show its records"
                     >{text}</button
                   >

@@ -472,6 +472,7 @@
       {
         change: changeColumn,
         set: (parts) => shown.set(parts),
+        spread: (field) => (panel = { kind: 'spread', field: field.id, where: filter }),
       },
     )}
     onclose={closeMenu}
