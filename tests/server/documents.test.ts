@@ -571,6 +571,31 @@ describe('what nobody meant', () => {
       /number/,
     ],
     ['a condition that is a number', { body: [{ type: 'part', attrs: { when: 'count(lines)' }, content: [] }] }, /./],
+    [
+      'a part that is nothing',
+      {
+        body: [
+          {
+            type: 'paragraph',
+            content: [
+              { type: 'text', text: 'a', marks: [null] },
+              { type: 'field', attrs: 'x' },
+            ],
+          },
+        ],
+      },
+      /not chosen/,
+    ],
+    [
+      'a list of nothing',
+      { body: [{ type: 'bulletList', content: [{ type: 'listItem', content: [null] }] }] },
+      /no part of a document/,
+    ],
+    [
+      'a heading between two',
+      { body: [{ type: 'repeat', attrs: { over: 'lines' }, content: [{ type: 'heading', attrs: { level: 1.5 } }] }] },
+      /between 1 and 3/,
+    ],
     ['a page number on the page', { body: [words({ type: 'pageNumber' })] }, /header or the footer/],
     ['margins without room', { paper: { size: 'A6', margins: [70, 70, 70, 70] } }, /no room/],
     ['more labels than paper', { labels: { columns: 9, rows: 9, width: 60, height: 60 } }, /labels need/],

@@ -15,6 +15,7 @@ interface AttrKind<V> {
 }
 
 const mostLinks = 4;
+const mostFormula = 10_000;
 
 /** The table that links lead to, one after the other; undefined where one of them is gone. */
 export function tableOver(model: Model, table: Table, over: readonly FieldId[]): Table | undefined {
@@ -61,10 +62,11 @@ const choice = <V extends string>(all: readonly V[]): AttrKind<V> => ({
   },
 });
 
+/** `unit`: of measures, which need not be whole. */
 const number = (least: number, most: number, unit = ''): AttrKind<number> => ({
   print: (_, __, value) => value,
   read: (_, __, json, at) =>
-    typeof json === 'number' && json >= least && json <= most
+    typeof json === 'number' && json >= least && json <= most && (unit !== '' || Number.isInteger(json))
       ? good(json)
       : bad(`${String(json)} is not between ${least} and ${most}${unit}.`, 'Write another number.', at),
 });
@@ -86,6 +88,7 @@ export const attrKinds: { readonly [A in keyof Required<NodeAttrs>]: AttrKind<Ex
     print: condition.print,
     read: (model, table, json, at) => {
       if (typeof json !== 'string' || json.trim() === '') return good(null);
+      if (json.length > mostFormula) return bad('This formula is too long.', 'Make a calculated field of it.', at);
       const read = readFormula(model, table, json, at);
       return read.ok ? good(titled(model, read.value)) : read;
     },

@@ -177,6 +177,7 @@ function readNode(
   group: string,
   depth = 0,
 ): Result<DocumentNode | null> {
+  if (typeof json !== 'object' || json === null) return bad('This is no part of a document.', 'See the guide.', at);
   const type = nodeTypes.find((one) => one === json.type);
   if (!type || nodeKinds[type].group !== group)
     return bad(`“${String(json.type)}” cannot stand here.`, 'See what stands where in the guide.', `${at}/type`);
@@ -196,9 +197,8 @@ function readNode(
   if (!content.ok) return content;
   const text = type === 'text' ? String(json.text ?? '').slice(0, mostText) : undefined;
   if (text === '') return good(null);
-  const marks = (Array.isArray(json.marks) ? (json.marks as Written[]) : []).flatMap((mark) =>
-    markTypes.filter((one) => one === mark.type).map((one) => ({ type: one })),
-  );
+  const given = (Array.isArray(json.marks) ? json.marks : []) as readonly (Written | null)[];
+  const marks = markTypes.filter((one) => given.some((mark) => mark?.type === one)).map((one) => ({ type: one }));
   const held = content.value.filter((one) => one !== null);
   // A table without rows, a list without items: what they held is gone.
   if (held.length === 0 && holds && holds !== 'inline' && holds !== 'block') return good(null);

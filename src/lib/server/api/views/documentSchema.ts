@@ -28,12 +28,15 @@ const node = Joi.object({
     .valid(...nodeTypes)
     .required(),
   attrs,
-  content: Joi.array().max(4000).items(Joi.link('#node')),
+  content: Joi.array()
+    .max(4000)
+    .items(Joi.object().unknown(true))
+    .description('what it holds: nodes of the same shape, or pieces of a line'),
   text: Joi.string().allow('').max(20_000),
   marks: Joi.array()
     .max(markTypes.length)
     .items(Joi.object({ type: Joi.string().valid(...markTypes) })),
-}).id('node');
+});
 
 const nodes = Joi.array().max(4000).items(node);
 
