@@ -389,7 +389,7 @@ test('whoever may see everything is told every word, so that a word which is tol
     expect(heard).toContain(planted(table, 'aside', 92));
     expect(heard).toContain(planted(table, 'name', 97));
   }
-});
+}, 180_000);
 
 test('of a private table even an administrator is told no word by any call; its owner is told all of them', async () => {
   await pool.query('update loom.members set role = $$administrator$$ where person = $1', [wren!.id]);
@@ -416,7 +416,8 @@ test('of a private table even an administrator is told no word by any call; its 
   ])
     expect(own.heard).toContain(word);
   await pool.query('update loom.members set role = $$reader$$ where person = $1', [wren!.id]);
-});
+  // Every call there is: one that is cut off would go on beside the next test.
+}, 180_000);
 
 describe('random roles', () => {
   const rounds = process.env.LOOM_LONG ? 40 : 6;
