@@ -1,7 +1,9 @@
 import { getDocument as readPdf } from 'pdfjs-dist/legacy/build/pdf.mjs';
 import PostalMime from 'postal-mime';
 import sharp from 'sharp';
-import { readdirSync, writeFileSync } from 'node:fs';
+import { execFile } from 'node:child_process';
+import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { promisify } from 'node:util';
 import { join as joined } from 'node:path';
 import { mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -240,6 +242,35 @@ describe('a document for one record', () => {
     expect(xml).toContain('NUMPAGES');
     expect(xml).toContain('<w:tblHeader');
   });
+
+  /** Where an office suite is there, another program opens it; elsewhere the test is skipped, and said to be. */
+  test.runIf(existsSync('/usr/bin/soffice'))(
+    'another program reads of the text document what stands in the PDF, line for line',
+    async () => {
+      const id = await make(note());
+      const folder = mkdtempSync(joined(tmpdir(), 'loom-docx-'));
+      const docx = joined(folder, 'note.docx');
+      writeFileSync(docx, await bytesOf(`${id}/made?records=1&as=docx&language=de-AT`));
+      const profile = `-env:UserInstallation=file://${joined(folder, 'profile')}`;
+      await promisify(execFile)('/usr/bin/soffice', [
+        profile,
+        '--headless',
+        '--convert-to',
+        'pdf',
+        '--outdir',
+        folder,
+        docx,
+      ]);
+      const wordsOf = async (bytes: Uint8Array) =>
+        (await pagesOf(bytes))
+          .map(({ text: said }) => said.replaceAll(/The stall|page \d+ of \d+|What Jars Price/g, ''))
+          .join(' ')
+          .replaceAll(/\s+/g, '');
+      const theirs = await wordsOf(new Uint8Array(readFileSync(joined(folder, 'note.pdf'))));
+      expect(theirs).toBe(await wordsOf(await bytesOf(`${id}/made?records=1&language=de-AT`)));
+    },
+    60_000,
+  );
 });
 
 describe('for many records', () => {
