@@ -231,6 +231,13 @@ describe('a document for one record', () => {
     expect(await shown(3)).toEqual([]);
   });
 
+  test('a row that is repeated can have a condition of its own, over the record that it stands for', async () => {
+    const when = "what <> 'Heather 02' and jars > 37";
+    const row = { type: 'tableRow', attrs: { over: 'lines', sort: 'what', when }, content: [cell(field('what'))] };
+    const { html } = await tried(note({ body: [{ type: 'table', content: [row] }] }));
+    expect(html.match(/Heather \d\d/g)).toEqual(['Heather 01', 'Heather 03']);
+  });
+
   test('as a text document the same words stand in the same order', async () => {
     const id = await make(note());
     const xml = await fetched(place, at(place, `/tables/deliveries/documents/${id}/made?records=1&as=docx`));

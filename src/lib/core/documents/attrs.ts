@@ -16,6 +16,7 @@ interface AttrKind<V> {
 
 const mostLinks = 4;
 const mostFormula = 10_000;
+const mostWords = 500;
 
 /** The table that links lead to, one after the other; undefined where one of them is gone. */
 export function tableOver(model: Model, table: Table, over: readonly FieldId[]): Table | undefined {
@@ -117,7 +118,10 @@ export const attrKinds: { readonly [A in keyof Required<NodeAttrs>]: AttrKind<Ex
   },
   alt: {
     print: (_, __, value) => value,
-    read: (_, __, json) => good(typeof json === 'string' ? json.slice(0, 500) : ''),
+    read: (_, __, json, at) => {
+      const words = typeof json === 'string' ? json : '';
+      return words.length <= mostWords ? good(words) : bad('This says too much of a picture.', 'Say less.', at);
+    },
   },
   colwidth: {
     print: (_, __, value) => value,

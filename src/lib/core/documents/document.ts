@@ -103,7 +103,7 @@ const tableIn = (model: Model, table: Table, { over }: NodeAttrs): Table | undef
 // --- written ----------------------------------------------------------------------------------------------------------
 
 /** The attributes of which the value is over the table that a repetition leads to, and not over its own. */
-const within: ReadonlySet<string> = new Set<keyof NodeAttrs>(['where', 'sort']);
+const within: ReadonlySet<string> = new Set<keyof NodeAttrs>(['where', 'sort', 'when']);
 
 function printNode(model: Model, table: Table | undefined, node: DocumentNode, lost: () => void): Written {
   const { type, attrs = {}, content, text, marks } = node;
@@ -195,7 +195,9 @@ function readNode(
     ? readAll(json.content, `${at}/content`, (one, place) => readNode(reading, inner, one, place, holds, depth + 1))
     : good([]);
   if (!content.ok) return content;
-  const text = type === 'text' ? String(json.text ?? '').slice(0, mostText) : undefined;
+  const text = type !== 'text' ? undefined : typeof json.text === 'string' ? json.text : '';
+  if (text && text.length > mostText)
+    return bad(`A piece of text has ${mostText.toLocaleString('en')} characters at most.`, 'Part it.', `${at}/text`);
   if (text === '') return good(null);
   const given = (Array.isArray(json.marks) ? json.marks : []) as readonly (Written | null)[];
   const marks = markTypes.filter((one) => given.some((mark) => mark?.type === one)).map((one) => ({ type: one }));

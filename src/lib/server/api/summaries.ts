@@ -11,7 +11,6 @@ import { streamOf } from '../base/streamOf';
 import { fileHeaders, language, languageOf, startedWith } from './paperAnswers';
 import { workspaceEndpoint } from '../http/endpoint';
 import { pageData, recordsBehind } from '../summaries/data';
-import { summaryPdf } from '../summaries/paper';
 import {
   addSummary,
   removeSummary,
@@ -176,6 +175,8 @@ export const getSummaryPdf = workspaceEndpoint({
   media: ['application/pdf'],
   answer: async ({ pool, access, params, query, event }) => {
     const { summary } = await summaryNamed(pool, access, params.id ?? '');
+    // What draws charts is loaded with the first one.
+    const { summaryPdf } = await import('../summaries/paper');
     const pieces = summaryPdf(
       pool,
       access,

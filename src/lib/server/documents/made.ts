@@ -19,8 +19,7 @@ import type { Client, Pool } from '../database/pool';
 import type { Selected } from '../export/cells';
 import { ZipWriter } from '../export/zip';
 import { readThrough } from '../query/read';
-import { docxOf } from './docx';
-import { pdfOf, type PaperTools } from './pdf/pdf';
+import type { Filled, PaperTools } from './pdf/pdf';
 import { pictureSource, type PaperPicture } from './pictures';
 import { readScope } from './values';
 
@@ -131,10 +130,6 @@ async function* counting<T>(all: AsyncIterable<T>, count: () => void): AsyncGene
   }
 }
 
-async function* justOne<T>(one: T): AsyncGenerator<T, void> {
-  yield await Promise.resolve(one);
-}
-
 /** Pictures and codes of documents as a page of HTML holds them: their contents stand in it. */
 async function sourcesOf(documents: readonly FilledDocument[], picture: PaperTools['picture']): Promise<HtmlSources> {
   const pictures = new Map<string, PaperPicture | null>();
@@ -157,7 +152,7 @@ async function sourcesOf(documents: readonly FilledDocument[], picture: PaperToo
 }
 
 async function* htmlPieces(
-  documents: AsyncIterable<FilledDocument>,
+  documents: Filled,
   layout: Layout,
   { picture }: PaperTools,
 ): AsyncGenerator<Uint8Array, void> {
@@ -167,11 +162,7 @@ async function* htmlPieces(
   yield encoder.encode(htmlEnd);
 }
 
-async function* docxPieces(
-  documents: AsyncIterable<FilledDocument>,
-  layout: Layout,
-  tools: PaperTools,
-): AsyncGenerator<Uint8Array, void> {
+async function* docxPieces(documents: Filled, layout: Layout, tools: PaperTools): AsyncGenerator<Uint8Array, void> {
   const held: FilledDocument[] = [];
   for await (const one of documents) {
     if (held.push(one) > mostInDocx)
@@ -181,12 +172,18 @@ async function* docxPieces(
         'Make fewer at once, one file each, or a PDF.',
       );
   }
+  const { docxOf } = await import('./docx');
   yield await docxOf(held, layout, tools);
+}
+
+async function* pdfPieces(documents: Filled, layout: Layout, tools: PaperTools): AsyncGenerator<Uint8Array, void> {
+  const { pdfOf } = await import('./pdf/pdf');
+  yield* pdfOf(documents, layout, tools);
 }
 
 /** What documents are made as, by the ending of their files: the same filled documents for each. */
 export const documentFormats = {
-  pdf: { type: 'application/pdf', write: pdfOf },
+  pdf: { type: 'application/pdf', write: pdfPieces },
   docx: { type: 'application/vnd.openxmlformats-officedocument.wordprocessingml.document', write: docxPieces },
   html: { type: 'text/html; charset=utf-8', write: htmlPieces },
 } as const;
@@ -237,7 +234,7 @@ export function makeDocuments(
     const taken = new Set<string>();
     for await (const { name, filled: one } of made) {
       const part = zip.long(`${fileName(`${document.label} ${name}`, taken)}.${wish.format}`);
-      for await (const piece of write(justOne(one), layout, tools)) part(piece);
+      for await (const piece of write([one], layout, tools)) part(piece);
       part(new Uint8Array(), true);
       yield* zip.take();
     }
@@ -279,7 +276,7 @@ export async function tryDocument(
   const [one] = found;
   if (!one) throw notHere('record');
   let pdf = '';
-  for await (const piece of pdfOf(justOne(one), layout, tools)) pdf += Buffer.from(piece).toString('latin1');
+  for await (const piece of pdfPieces([one], layout, tools)) pdf += Buffer.from(piece).toString('latin1');
   const html = htmlBegin(layout) + htmlOf(one, await sourcesOf([one], tools.picture)) + htmlEnd;
   return { html, pages: pdf.match(/\/Type \/Page\b(?!s)/g)?.length ?? 0, notes: notes.all };
 }

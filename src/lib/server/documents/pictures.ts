@@ -39,19 +39,22 @@ export function pictureSource(pool: Pool, access: WorkspaceAccess): (file: strin
 }
 
 async function read(pool: Pool, access: WorkspaceAccess, hash: string): Promise<Pixels | null> {
+  const kept = await fileAt(pool, access, hash).catch((error: unknown) => {
+    // It was sent to another workspace, or never. What else goes wrong is no fault of the picture.
+    if (error instanceof Refusal) return null;
+    throw error;
+  });
+  if (!kept?.shown) return null;
+  const picture = sharp(kept.path, { limitInputPixels: mostPixels, failOn: 'error' })
+    .rotate()
+    .resize({ width: mostWide, height: mostWide * 2, fit: 'inside', withoutEnlargement: true });
   try {
-    const { path, shown } = await fileAt(pool, access, hash);
-    if (!shown) return null;
-    const picture = sharp(path, { limitInputPixels: mostPixels, failOn: 'error' })
-      .rotate()
-      .resize({ width: mostWide, height: mostWide * 2, fit: 'inside', withoutEnlargement: true });
     const { hasAlpha } = await picture.metadata();
     const made = hasAlpha ? picture.png() : picture.jpeg({ quality: 85 });
     const { data, info } = await made.toBuffer({ resolveWithObject: true });
     return { bytes: data, type: hasAlpha ? 'png' : 'jpeg', width: info.width, height: info.height };
-  } catch (error) {
-    // Its first bytes say a picture, the rest does not; or it was sent to another workspace.
-    if (error instanceof Refusal || error instanceof Error) return null;
-    throw error;
+  } catch {
+    // Its first bytes say a picture, the rest does not.
+    return null;
   }
 }

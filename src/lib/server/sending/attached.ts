@@ -7,7 +7,6 @@ import { workspaces } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { makeDocuments } from '../documents/made';
 import { summariesOf } from '../summaries/held';
-import { summaryPdf } from '../summaries/paper';
 import type { Attached } from './mail';
 
 /** Larger files are taken by hardly any mail server. */
@@ -74,5 +73,6 @@ async function summaryFile(pool: Pool, access: WorkspaceAccess, id: string): Pro
   const held = (await summariesOf(pool, access)).find(({ summary }) => summary.id === id);
   if (!held)
     throw new Error('The summary that it should have attached was deleted, or is not for whoever keeps the routine.');
+  const { summaryPdf } = await import('../summaries/paper');
   return whole(held.summary.label, summaryPdf(pool, access, held.summary, {}, 'en'));
 }

@@ -224,10 +224,6 @@ function bandsOf(blocks: readonly Block[]): Block[][][] {
   });
 }
 
-async function* justOne<T>(one: T): AsyncGenerator<T, void> {
-  yield await Promise.resolve(one);
-}
-
 /** The page of a summary as a PDF, as it is for whoever asks, with what is chosen in its filters. */
 export async function* summaryPdf(
   pool: Pool,
@@ -274,7 +270,7 @@ export async function* summaryPdf(
     ],
   };
   const layout = { title: summary.label, language: locale, paper, labels: null };
-  yield* pdfOf(justOne(filled), layout, {
+  yield* pdfOf([filled], layout, {
     picture: (file) => Promise.resolve(sheet.charts.get(file) ?? null),
     note: () => undefined,
   });

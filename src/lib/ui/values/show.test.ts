@@ -38,6 +38,9 @@ describe('values as people read them', () => {
   test('numbers keep all their digits', () => {
     expect(numberText('1000000.000001', null)).toBe('1,000,000.000001');
     expect(numberText(7, 2)).toBe('7.00');
+    expect(numberText('-1250.50', 2, 'de-AT').replaceAll(/\s/g, '')).toMatch(/^-1\.?250,50$/);
+    // Never in two kinds of digits.
+    expect(numberText('1250.50', 2, 'ar-EG').replaceAll(/\D/g, '')).toBe('125050');
   });
 
   test.each([

@@ -48,6 +48,15 @@ describe('what is drawn', () => {
     expect(drawn(data, 'lines', [mean]).series[0]?.values).toEqual([1, null, null, 4]);
   });
 
+  test('a calendar shows two years up to its last day, and says how many days were before', () => {
+    const day: ShownAs = { ...month, by: 'day' };
+    const days = ['2019-05-01', '2024-05-02', '2024-07-01', '2026-06-30'].map((one) => row([one], 1));
+    const { categories, leftOut } = drawn(dataOf([day], days), 'calendar');
+    expect([categories[0]?.values, categories.at(-1)?.values]).toEqual([['2024-07-01'], ['2026-06-30']]);
+    expect(categories.length).toBe(730);
+    expect(leftOut).toEqual(['2 earlier days, as a calendar has room for two years']);
+  });
+
   test('steps of numbers follow each other, below 0 and in parts of one', () => {
     const steps: ShownAs = { ...kg, by: 0.1 };
     const { categories } = drawn(dataOf([steps], [row([0.2], 1), row([-0.1], 1)]), 'distribution');

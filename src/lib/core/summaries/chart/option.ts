@@ -322,7 +322,7 @@ function calendar(
   const numbers = (one?.values ?? []).filter((value) => value !== null);
   const [from, until] = [days[0] ?? '', days.at(-1) ?? ''];
   const weeks = Math.max(1, Math.ceil((Date.parse(until) - Date.parse(from)) / 604_800_000) + 1);
-  const size = Math.max(5, Math.min(22, Math.floor((width - 60) / weeks)));
+  const size = Math.max(2, Math.min(22, Math.floor((width - 60) / weeks)));
   return {
     visualMap: {
       type: 'continuous',

@@ -51,6 +51,8 @@ export interface ChartSeries {
 const mostSeries = 8;
 /** More categories than can be read. */
 const mostCategories = 120;
+/** A calendar of two years: the weeks of more cannot be told apart. */
+const mostDays = 731;
 /** More empty stretches than are filled in between. */
 const mostFilled = 800;
 
@@ -113,6 +115,14 @@ export function seriesOf(
         `${blank.count.toLocaleString('en')} ${blank.count === 1 ? 'record' : 'records'} without ${first.label}`,
       );
     firsts = firsts.filter((row) => row !== blank);
+    if (block.chart === 'calendar') {
+      const latest = firsts.reduce((day, { values }) => (String(values[0]) > day ? String(values[0]) : day), '');
+      const since = latest === '' ? '' : plusSpans('day', latest, -mostDays);
+      const shown = firsts.filter(({ values }) => String(values[0]) >= since);
+      const before = firsts.length - shown.length;
+      if (before > 0) leftOut.push(`${before.toLocaleString('en')} earlier days, as a calendar has room for two years`);
+      firsts = shown;
+    }
   }
   const rowOf = new Map(firsts.map((row) => [firstOf(row), row]));
   const known = firsts.filter(({ others }) => others === undefined).map(({ values }) => values[0]);

@@ -16,11 +16,10 @@ const require = createRequire(import.meta.url);
  * Arabic, signs) is taken of DejaVu Sans.
  */
 export const fontFiles: Readonly<Record<FontName, string>> = {
-  sans: require.resolve('@expo-google-fonts/source-sans-3/400Regular/SourceSans3_400Regular.ttf'),
-  'sans-italic':
-    require.resolve('@expo-google-fonts/source-sans-3/400Regular_Italic/SourceSans3_400Regular_Italic.ttf'),
-  'sans-bold': require.resolve('@expo-google-fonts/source-sans-3/700Bold/SourceSans3_700Bold.ttf'),
-  'sans-bold-italic': require.resolve('@expo-google-fonts/source-sans-3/700Bold_Italic/SourceSans3_700Bold_Italic.ttf'),
+  sans: require.resolve('source-sans/TTF/SourceSans3-Regular.ttf'),
+  'sans-italic': require.resolve('source-sans/TTF/SourceSans3-It.ttf'),
+  'sans-bold': require.resolve('source-sans/TTF/SourceSans3-Bold.ttf'),
+  'sans-bold-italic': require.resolve('source-sans/TTF/SourceSans3-BoldIt.ttf'),
   more: require.resolve('dejavu-fonts-ttf/ttf/DejaVuSans.ttf'),
   'more-italic': require.resolve('dejavu-fonts-ttf/ttf/DejaVuSans-Oblique.ttf'),
   'more-bold': require.resolve('dejavu-fonts-ttf/ttf/DejaVuSans-Bold.ttf'),

@@ -186,7 +186,8 @@ interface LaidRow {
   readonly cells: readonly { readonly x: number; readonly width: number; readonly strips: readonly Strip[] }[];
 }
 
-const heightOf = (strips: readonly Strip[]): number =>
+/** How high strips are below each other; points. */
+export const heightOf = (strips: readonly Strip[]): number =>
   strips.reduce((sum, { height, above }, index) => sum + height + (index > 0 ? above : 0), 0);
 
 function rowStrip(row: LaidRow, lines: boolean, head: readonly Strip[]): Strip {

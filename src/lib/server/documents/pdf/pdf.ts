@@ -2,12 +2,15 @@ import PDFDocument from 'pdfkit';
 import { pageSize } from '$core/documents/document';
 import { filesIn, type FilledBlock, type FilledDocument, type Layout, type Run } from '$core/documents/filled';
 import type { PaperPicture } from '../pictures';
-import { pagesOf, points, stripsOf, type Strip, type Tools } from './layout';
+import { heightOf, pagesOf, points, stripsOf, type Strip, type Tools } from './layout';
 import { Paper } from './paper';
 
 /** Where headers begin and footers end, in millimetres from the edge. */
 const edge = 9;
 const aside = points(4);
+
+/** Documents one after the other, as they come or as they are. */
+export type Filled = AsyncIterable<FilledDocument> | Iterable<FilledDocument>;
 
 /** What documents are made with. */
 export interface PaperTools {
@@ -31,14 +34,11 @@ function numbered(blocks: readonly FilledBlock[], number: number, count: number)
   });
 }
 
-const heightOf = (strips: readonly Strip[]): number =>
-  strips.reduce((sum, { height, above }, index) => sum + height + (index > 0 ? above : 0), 0);
-
 /**
  * Documents as one PDF (ISO 32000-1:2008), tagged, with its fonts in it. Of each document no more is held than of one.
  */
 export async function* pdfOf(
-  documents: AsyncIterable<FilledDocument>,
+  documents: Filled,
   layout: Layout,
   { picture, note, skip = 0 }: PaperTools,
 ): AsyncGenerator<Uint8Array, void> {
