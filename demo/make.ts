@@ -24,7 +24,16 @@ import { gazetteer } from '../src/lib/core/fieldTypes/gazetteer';
 import { withForeign } from '../src/lib/server/api/workspaces';
 import { beginIntake, correctIntake, readIntake } from '../src/lib/server/intake/intakes';
 import { startLoad } from '../src/lib/server/intake/load/loading';
-import { closeLot, lotOnSale, makeRoutine, runSeason, sendReport, swarmReported, waitOver } from './routines';
+import {
+  closeLot,
+  lotOnSale,
+  makeRoutine,
+  mondayPage,
+  runSeason,
+  sendReport,
+  swarmReported,
+  waitOver,
+} from './routines';
 import { makeSeason } from './season';
 import { makeSources } from './sources';
 import {
@@ -240,6 +249,7 @@ export async function makeDemo(pool: Pool): Promise<void> {
   await tellPrinter(pool, ida);
   await openToGroups(pool, ida, apiaries);
   await designDocuments(pool, ida);
+  await runSeason(pool, await makeRoutine(pool, ida, mondayPage), '2026-05-10');
   await pool.query('analyze');
 }
 

@@ -124,6 +124,26 @@ export const swarmReported: DemoRoutine = {
   },
 };
 
+/** What the stall reads on Monday, before anybody asks. */
+export const mondayPage: DemoRoutine = {
+  workspace: 'honey',
+  table: 'market_days',
+  routine: {
+    label: 'The market’s page on Monday',
+    when: { on: 'timetable', every: 'week', day: 1, hour: 7 },
+    failing: 'goOn',
+    steps: [
+      {
+        do: 'write',
+        to: [{ formula: "'office@alderfold.example'" }],
+        subject: 'The market on {today()}',
+        text: 'What was sold, and what is left of each lot.\n\nAlderfold Bee Cooperative',
+        summary: 'The market',
+      },
+    ],
+  },
+};
+
 /** Makes a routine, tries it on the first record that it is for, and switches it on. */
 export async function makeRoutine(pool: Pool, by: Person, one: DemoRoutine, record = 1): Promise<string> {
   const kind = 'routine';
@@ -139,10 +159,11 @@ export async function makeRoutine(pool: Pool, by: Person, one: DemoRoutine, reco
   return id;
 }
 
-/** The clock of the season: what it sets off in the days before the demo begins is done. */
-export async function runSeason(pool: Pool, id: string): Promise<void> {
-  await pool.query(`update loom.routines set done_through = '2026-05-12' where id = $1`, [id]);
+/** The clock of the season: what it sets off in the week before the demo begins is done; then the real one goes on. */
+export async function runSeason(pool: Pool, id: string, from = '2026-05-12'): Promise<void> {
+  await pool.query('update loom.routines set done_through = $2 where id = $1', [id, from]);
   await runTimed(pool, new Date('2026-05-16T12:00:00Z'));
+  await pool.query('update loom.routines set done_through = null where id = $1', [id]);
 }
 
 /** Somebody in the village sends a report by the form. */

@@ -646,7 +646,7 @@ describe('messages and calls', () => {
       ...writing,
       label: 'Tell them',
       where: '',
-      steps: [{ ...writing.steps[0], to: [{ formula: 'helpers' }] }],
+      steps: [{ ...writing.steps[0], subject: '{code}', to: [{ formula: 'helpers' }] }],
     });
     const byHand = await routine('lots', {
       label: 'By hand',

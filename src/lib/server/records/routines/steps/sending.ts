@@ -47,6 +47,20 @@ async function emailsOf(client: Client): Promise<ReadonlyMap<number, string>> {
   return new Map((await directory(client)).map(({ id, email }) => [id, email]));
 }
 
+/**
+ * Messages without those that would say the same once more to the same people: what does not name the record, a page
+ * sent on Monday or the word that a list was loaded, is sent for all records together.
+ */
+function saidOnce<M extends { readonly record: number }>(messages: readonly M[]): M[] {
+  const first = new Map<string, M>();
+  for (const message of messages) {
+    const { record: _, ...said } = message;
+    const key = JSON.stringify(said);
+    if (!first.has(key)) first.set(key, message);
+  }
+  return [...first.values()];
+}
+
 export const write: StepRunner<'write'> = async (working, { to, subject, text, document, summary }) => {
   const { client, frame, send, note } = working;
   const whom = to.flatMap((one) => ('formula' in one ? [one.formula] : []));
@@ -79,10 +93,10 @@ export const write: StepRunner<'write'> = async (working, { to, subject, text, d
       ...(summary === undefined ? {} : { summary }),
     };
   });
-  const sent = outgoing.filter(({ to: all }) => all.length > 0);
-  send(sent);
+  const sent = saidOnce(outgoing);
+  send(sent.filter(({ to: all }) => all.length > 0));
   note(
-    outgoing.slice(0, mostNoted).map(({ record, to: all, subject: title, text: body }) => ({
+    sent.slice(0, mostNoted).map(({ record, to: all, subject: title, text: body }) => ({
       table: frame.scope.table.label,
       record,
       values: { To: all.join(', ') || 'nobody: there is no address', Subject: title, Text: body.slice(0, 500) },
