@@ -108,8 +108,9 @@ export async function* present(pool: Pool): AsyncGenerator<Figure> {
   }
   const five = { filters: [], blocks: blocks.slice(0, 5) };
   await pageData(pool, access, five, {});
-  const opened = await timed(() => pageData(pool, access, five, {}));
-  yield figure('present', 'five blocks over a million records', opened, null, 'ms', 2000);
+  const opened: number[] = [];
+  for (let time = 0; time < 5; time++) opened.push(await timed(() => pageData(pool, access, five, {})));
+  yield figure('present', 'five blocks over a million records', median(opened), null, 'ms', 2000);
 }
 
 function blockOf(access: WorkspaceAccess, block: Written): Block {
