@@ -130,15 +130,72 @@ test('labels of all hives; who only reads makes one of a record', async ({ brows
   const pages = await pagesOf(await made(ida));
   expect(pages.length).toBe(11);
   expect(pages.join(' ').match(/H-\d{4}/g)?.length).toBe(240);
-  await ida.close();
 
   const pell = await signIn(browser, 'pell');
   await pell.goto('/w/apiaries/t/hives/documents');
   await expect(pell.getByRole('link', { name: 'Make Hive labels' })).toBeVisible();
   await expect(pell.getByRole('link', { name: /^Design/ })).toHaveCount(0);
+  // Nor by its address.
+  await ida.goto('/w/apiaries/t/hives/documents');
+  await ida.getByRole('link', { name: 'Design Hive labels' }).click();
+  await ida.waitForURL(/documents\/a_/);
+  await pell.goto(new URL(ida.url()).pathname);
+  await expect(pell.getByText(/are designed by those who may change its structure/)).toBeVisible();
+  await expect(pell.getByRole('button', { name: 'Delete' })).toHaveCount(0);
+  await ida.close();
   await pell.goto(`/w/apiaries/t/hives/r/17`);
   await pell.getByRole('button', { name: /^What can be done with/ }).click();
   await pell.getByRole('menuitem', { name: 'Make “Hive labels”' }).click();
   expect((await pagesOf(await made(pell))).map((one) => one.match(/H-\d{4}/)?.[0])).toEqual(['H-0017']);
   await pell.close();
+});
+
+test('what is left without being saved is found again, and what others rename is followed', async ({ browser }) => {
+  const page = await signIn(browser, 'ida');
+  const places: readonly [address: string, name: string | RegExp, away: string][] = [
+    ['/w/honey/t/lots/documents/new', 'Name', 'Records'],
+    ['/w/honey/t/lots/forms/new?for=inside', 'Name, which is its heading', 'Records'],
+    ['/w/honey/routines/new?table=lots', 'Name of the routine', 'Summaries'],
+    ['/w/honey/summaries/new', 'Name of the summary', 'Routines'],
+  ];
+  for (const [address, name, away] of places) {
+    await page.goto(address);
+    const field = page.getByLabel(name, { exact: true }).first();
+    await field.fill('Half done');
+    await page.getByRole('link', { name: away, exact: true }).first().click();
+    await expect(field).toHaveCount(0);
+    await page.goBack();
+    await expect(page.getByText('What you changed here before is not saved yet.')).toBeVisible();
+    await expect(field).toHaveValue('Half done');
+    await page.getByRole('button', { name: 'Discard it' }).click();
+    await expect(field).not.toHaveValue('Half done');
+  }
+  // A design that is open follows a field that is called otherwise now, and can be saved.
+  const headers = { origin: origin() };
+  const body = [{ type: 'paragraph', content: [{ type: 'field', attrs: { formula: 'kind' } }] }];
+  const documents = '/api/workspaces/honey/tables/lots/documents';
+  const made = await page.request.post(documents, { data: { document: { label: 'Kinds', body } }, headers });
+  const { id } = (await made.json()) as { id: string };
+  await page.goto(`/w/honey/t/lots/documents/${id}`);
+  const paper = page.getByRole('textbox', { name: 'Page', exact: true });
+  await expect(paper).toContainText('Kind');
+  const set = async (label: string, key: string, was: string) => {
+    const changes = [{ do: 'changeField', table: 'lots', field: was, set: { label, key } }];
+    const plan = await page.request.post('/api/workspaces/honey/plans', { data: { changes }, headers });
+    const { id: number } = (await plan.json()) as { id: number };
+    expect((await page.request.post(`/api/workspaces/honey/plans/${number}/apply`, { data: {}, headers })).ok()).toBe(
+      true,
+    );
+  };
+  await set('Sort of honey', 'sort', 'kind');
+  await expect(paper).toContainText('Sort of honey');
+  await paper.click();
+  await page.keyboard.press('End');
+  await page.keyboard.type(' it is');
+  await page.keyboard.press('Control+s');
+  await expect(page.getByText('“Kinds” is saved.')).toBeVisible();
+  await set('Kind', 'kind', 'sort');
+  await page.getByRole('button', { name: 'Delete', exact: true }).click();
+  await expect(page.getByText('No document yet.')).toBeVisible();
+  await page.close();
 });

@@ -108,6 +108,9 @@
     header > :global(nav) {
       order: -1;
     }
+    .sign {
+      order: -3;
+    }
   }
   @media print {
     .stage {

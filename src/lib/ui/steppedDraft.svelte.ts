@@ -10,6 +10,13 @@ export interface SavedPart<T> {
   readonly saved: T;
 }
 
+/** What was changed and not saved. */
+export interface Unsaved {
+  readonly now: unknown;
+  readonly saved: unknown;
+  readonly steps: readonly unknown[];
+}
+
 /**
  * A part of a table that is designed on a page and saved as a whole: as it is now beside how it is saved, with the way
  * back over each step. What is written in one go, letter by letter, is one step.
@@ -22,18 +29,37 @@ export class SteppedDraft<T> {
   private saving: Promise<unknown> = Promise.resolve();
   private steps = $state.raw<readonly T[]>([]);
   private lastAt = 0;
+  /** As it was saved before. */
+  private readonly earlier = new Set<string>();
 
   constructor(
     start: T,
     id: string | null,
     /** What the API calls it. */
-    private readonly kind: 'form' | 'routine' | 'summary' | 'document',
+    readonly kind: 'form' | 'routine' | 'summary' | 'document',
     /** What two versions have in common between which only something was written. */
     private readonly shapeOf: (version: T) => string,
   ) {
     this.now = start;
     this.saved = start;
     this.id = id;
+  }
+
+  /** Whether what is here was left unsaved before. */
+  resumed = $state(false);
+
+  get unsaved(): Unsaved | null {
+    const { now, saved, steps } = this;
+    return this.isChanged && this.canStepBack ? { now, saved, steps } : null;
+  }
+  resume({ now, saved, steps }: Unsaved): void {
+    // Of the same kind and identity: whoever kept it goes by both.
+    [this.now, this.saved, this.steps] = [now as T, saved as T, steps as readonly T[]];
+    this.resumed = true;
+  }
+  /** As it is saved, or as it began. */
+  discard(): void {
+    [this.now, this.steps, this.resumed] = [this.saved, [], false];
   }
 
   readonly isChanged = $derived.by(() => this.id === null || JSON.stringify(this.now) !== JSON.stringify(this.saved));
@@ -48,7 +74,9 @@ export class SteppedDraft<T> {
 
   /** Goes on from what somebody else saved meanwhile, unless something is changed here. */
   follow(saved: T): void {
-    if (this.id === null || this.isChanged || JSON.stringify(saved) === JSON.stringify(this.saved)) return;
+    const read = JSON.stringify(saved);
+    // What was read before one's own saving, and comes after it, is no news.
+    if (this.id === null || this.isChanged || read === JSON.stringify(this.saved) || this.earlier.has(read)) return;
     [this.now, this.saved, this.steps] = [saved, saved, []];
   }
 
@@ -76,7 +104,9 @@ export class SteppedDraft<T> {
         : call<SavedPart<T>>('PATCH', `${path}/${id}`, { [this.kind]: json, over: this.saved, ...more }));
       if (!answer.ok) return answer;
       // As the server writes it, unless more was changed meanwhile.
-      [this.id, this.saved] = [answer.value.id, answer.value.saved];
+      this.earlier.add(JSON.stringify(this.saved));
+      this.earlier.delete(JSON.stringify(answer.value.saved));
+      [this.id, this.saved, this.resumed] = [answer.value.id, answer.value.saved, false];
       this.now = this.now === now ? this.saved : as(this.now);
       return answer;
     })();

@@ -179,6 +179,14 @@ async function makingOf(call: WorkspaceCall, asked: Readonly<Record<string, unkn
   const each = asked.each === true;
   if (document.labels && (each || format !== 'pdf'))
     throw refuse(422, 'Labels are made as one PDF.', 'Ask for a PDF, all in one.', '?/as');
+  const places = document.labels ? document.labels.columns * document.labels.rows : 1;
+  if ((asked.skip as number) >= places)
+    throw refuse(
+      422,
+      document.labels ? `A sheet has ${places} labels.` : 'Only labels can be left free.',
+      `Leave ${places - 1} free at most.`,
+      '?/skip',
+    );
   const chosen = ids ? { ids } : await selectedOf(pool, access, table, asked);
   const count = 'ids' in chosen ? chosen.ids.length : await countRecords(pool, access, table, chosen.filter, chosen.of);
   if (count > mostRecords)

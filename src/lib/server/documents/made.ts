@@ -123,8 +123,10 @@ async function* onlyFilled(made: AsyncIterable<Made>): AsyncGenerator<FilledDocu
 }
 
 /** The same, each counted once it was taken. */
-async function* counting<T>(all: AsyncIterable<T>, count: () => void): AsyncGenerator<T, void> {
-  for await (const one of all) {
+async function* counting<T>(first: T, others: AsyncIterable<T>, count: () => void): AsyncGenerator<T, void> {
+  yield first;
+  count();
+  for await (const one of others) {
     yield one;
     count();
   }
@@ -228,7 +230,11 @@ export function makeDocuments(
   let count = 0;
   const pieces = asOfNow(pool, async function* (client) {
     const all = filledOf(client, access, table, document, wish.chosen, wish, notes.note);
-    const made = counting(all, () => (count += 1));
+    const first = await all.next();
+    // An empty sheet would look like a document.
+    if (first.done === true)
+      throw refuse(422, 'There is no record to make it for.', 'Choose others, or another filter.');
+    const made = counting(first.value, all, () => (count += 1));
     if (!wish.each) return yield* write(onlyFilled(made), layout, tools);
     const zip = new ZipWriter();
     const taken = new Set<string>();

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { isAnythingUnsaved } from '$ui/designPlace';
   import { formsOf } from '$core/forms/form';
   import ArrowRightLeft from '@lucide/svelte/icons/arrow-right-left';
   import Search from '@lucide/svelte/icons/search';
@@ -193,6 +194,8 @@
       : [];
   }
 </script>
+
+<svelte:window onbeforeunload={(event) => isAnythingUnsaved() && event.preventDefault()} />
 
 <div class="frame" class:folded>
   <nav class="rail" aria-label="Workspace">

@@ -23,7 +23,7 @@ export interface Trial {
 
 /** A routine while it is designed, tried and saved. */
 export class RoutineDesign {
-  private readonly draft: SteppedDraft<Written>;
+  readonly draft: SteppedDraft<Written>;
   tried = $state.raw<RoutineTried | null>(null);
   /** As what it was tried, and on what. */
   private triedAs = $state.raw<{ readonly text: string; readonly trial: Trial } | null>(null);

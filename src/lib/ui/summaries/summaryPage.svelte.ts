@@ -30,7 +30,7 @@ const shapeOf = (json: Written): string =>
 
 /** A summary while it is read and changed: its blocks, what they show, and what is chosen in its filters. */
 export class SummaryPage {
-  private readonly draft: SteppedDraft<Written>;
+  readonly draft: SteppedDraft<Written>;
   personal = $state(true);
   private savedPersonal = $state(true);
   choices = $state.raw<Choices>({});

@@ -42,7 +42,7 @@ export function tableWithin(model: Model, table: Table, overs: readonly string[]
 
 /** A document while it is designed: as it is now beside how it is saved, and what is wrong with it. */
 export class DocumentDesign {
-  private readonly draft: SteppedDraft<DocumentJson>;
+  readonly draft: SteppedDraft<DocumentJson>;
 
   constructor(
     start: DocumentJson,

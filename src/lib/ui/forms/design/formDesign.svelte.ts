@@ -23,7 +23,7 @@ export interface DesignGround {
  */
 export class FormDesign {
   chosen = $state.raw<Chosen>({ kind: 'form' });
-  private readonly draft: SteppedDraft<FormJson>;
+  readonly draft: SteppedDraft<FormJson>;
 
   constructor(
     start: FormJson,

@@ -18,6 +18,7 @@
   import { DesignPlace } from '$ui/designPlace';
   import { useFrame } from '$ui/frame/context';
   import Inspector from '$ui/frame/Inspector.svelte';
+  import ResumedDraft from '$ui/ResumedDraft.svelte';
   import { renewed } from '$ui/renewed';
   import { whyNotRunning } from '$ui/routines/state';
   import { RoutineDesign } from '$ui/routines/routineDesign.svelte';
@@ -65,6 +66,11 @@
       });
       return new RoutineDesign(printed(now) ?? blank(on), now, ground);
     });
+  });
+  // What somebody else saved, or a field that is called otherwise now, is shown, unless it is changed here.
+  $effect(() => {
+    const json = printed(id);
+    if (json) untrack(() => design?.draft.follow(json));
   });
   const when = $derived((design?.json.when ?? {}) as Written);
   const TriggerForm = $derived(triggerUis[when.on as TriggerKind]?.form ?? null);
@@ -191,6 +197,7 @@
         >{/if}
     </p>
 
+    <ResumedDraft draft={design.draft} />
     {#if why}<p class="problem" role="status">It does not run: {why}. {stands?.problem ?? ''}</p>{/if}
 
     <h2>When</h2>

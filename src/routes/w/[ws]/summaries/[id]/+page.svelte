@@ -11,6 +11,7 @@
   import type { RecordRows as Rows } from '$server/summaries/data';
   import { call, workspacePath } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
+  import ResumedDraft from '$ui/ResumedDraft.svelte';
   import Menu from '$ui/controls/Menu.svelte';
   import { DesignPlace } from '$ui/designPlace';
   import { useFrame } from '$ui/frame/context';
@@ -225,6 +226,7 @@
       {/if}
     </span>
   </div>
+  <ResumedDraft draft={shown.draft} />
   {#if !changing && shown.json.description}<p class="about">{shown.json.description}</p>{/if}
   {#if shown.summary && shown.filters.length > 0}
     <FilterBar

@@ -26,6 +26,7 @@
   import RegionEditor from '$ui/documents/design/RegionEditor.svelte';
   import Tried from '$ui/documents/design/Tried.svelte';
   import { useFrame } from '$ui/frame/context';
+  import ResumedDraft from '$ui/ResumedDraft.svelte';
   import { renewed } from '$ui/renewed';
   import TableStage from '$ui/TableStage.svelte';
 
@@ -36,6 +37,7 @@
   const workspace = $derived(data.workspace.key);
   const path = $derived(workspacePath(workspace, `/tables/${table.key}/documents`));
   const root = $derived(`/w/${workspace}/t/${table.key}/documents`);
+  const designs = $derived(data.workspace.may.tables[table.id]?.design ?? false);
   const id = $derived(page.params.document === 'new' ? null : (page.params.document ?? null));
   const standing = (wanted: string | null) => partsOf(table, 'document').find((one) => one.id === wanted);
   const copied = $derived(id === null ? standing(page.url.searchParams.get('from')) : undefined);
@@ -51,6 +53,12 @@
       const start = from ? { ...json, label: freeLabel(`${json.label} copy`, taken) } : json;
       return new DocumentDesign(start, now, () => ({ model, table, path }));
     });
+  });
+
+  // What somebody else saved, or a field that is called otherwise now, is shown, unless it is changed here.
+  $effect(() => {
+    const part = standing(id);
+    if (part) untrack(() => design.draft.follow(jsonOf(part)));
   });
 
   let editor = $state.raw<Editor | null>(null);
@@ -134,85 +142,93 @@
 />
 
 <TableStage {table} side="documents">
-  <div class="bar">
-    <b class="name">{design.json.label || 'A document without a name'}</b>
-    <div class="looks" role="group" aria-label="How it is shown" title="Alt+V">
-      {#each [['both', 'Both'], ['design', 'Design'], ['tried', 'Preview']] as const as [name, label] (name)}
-        <button aria-pressed={look === name} onclick={() => (look = name)}>{label}</button>
-      {/each}
+  {#if designs}
+    <div class="bar">
+      <b class="name">{design.json.label || 'A document without a name'}</b>
+      <div class="looks" role="group" aria-label="How it is shown" title="Alt+V">
+        {#each [['both', 'Both'], ['design', 'Design'], ['tried', 'Preview']] as const as [name, label] (name)}
+          <button aria-pressed={look === name} onclick={() => (look = name)}>{label}</button>
+        {/each}
+      </div>
+      <span class="space"></span>
+      <Button pressed={side === 'paper'} onclick={() => (side = side === 'paper' ? 'here' : 'paper')}
+        >Name and paper</Button
+      >
+      {#if id !== null}
+        <Button href="{root}/{id}/make">Make …</Button>
+        <Button kind="danger" onclick={() => void takeAway()}>Delete</Button>
+      {/if}
+      <Button disabled={!design.canStepBack} onclick={() => design.stepBack()} title="Step back" label="Step back"
+        ><Undo2 size={16} /></Button
+      >
+      <Button
+        kind="main"
+        disabled={!design.isChanged || design.problem !== null}
+        onclick={() => void save()}
+        title="Ctrl+S">{design.isChanged ? 'Save the document' : 'Saved'}</Button
+      >
     </div>
-    <span class="space"></span>
-    <Button pressed={side === 'paper'} onclick={() => (side = side === 'paper' ? 'here' : 'paper')}
-      >Name and paper</Button
-    >
-    {#if id !== null}
-      <Button href="{root}/{id}/make">Make …</Button>
-      <Button kind="danger" onclick={() => void takeAway()}>Delete</Button>
+    <ResumedDraft draft={design.draft} />
+    {#if design.problem}<p class="problem" role="status">{design.problem.message} {design.problem.fix ?? ''}</p>{/if}
+    {#if design.lost > 0}
+      <p class="problem" role="status">
+        {design.lost === 1 ? 'A part of it uses' : `${design.lost} parts of it use`} what was deleted, and {design.lost ===
+        1
+          ? 'is'
+          : 'are'} left out when it is saved. Undo the deletion in History to keep {design.lost === 1 ? 'it' : 'them'}.
+      </p>
     {/if}
-    <Button disabled={!design.canStepBack} onclick={() => design.stepBack()} title="Step back" label="Step back"
-      ><Undo2 size={16} /></Button
-    >
-    <Button
-      kind="main"
-      disabled={!design.isChanged || design.problem !== null}
-      onclick={() => void save()}
-      title="Ctrl+S">{design.isChanged ? 'Save the document' : 'Saved'}</Button
-    >
-  </div>
-  {#if design.problem}<p class="problem" role="status">{design.problem.message} {design.problem.fix ?? ''}</p>{/if}
-  {#if design.lost > 0}
+    {#if look !== 'tried'}
+      <DesignBar {editor} {pulse} {region} {model} table={here} onpicture={() => file?.click()} />
+    {/if}
+    <input
+      bind:this={file}
+      type="file"
+      hidden
+      accept="image/png,image/jpeg,image/webp,image/gif"
+      aria-label="Picture"
+      onchange={(event) => {
+        void sendPicture(event.currentTarget.files);
+        event.currentTarget.value = '';
+      }}
+    />
+    <div class="work">
+      {#if look !== 'tried'}
+        <aside>
+          {#if side === 'paper'}<PaperSettings bind:this={settings} {design} />
+          {:else if editor}<HerePanel {editor} {pulse} {model} {table} zone={data.workspace.zone} />
+          {:else}<p class="hint">
+              Write as on paper. Put fields where the values of the record go; a row of a table can be repeated for
+              linked records.
+            </p>{/if}
+        </aside>
+        <div class="desk">
+          <div class="paper" id="page" style:max-width="{Math.max(wide, 60)}mm">
+            {#key design}
+              {#each regions as one (one)}
+                <div class="part {one}">
+                  <small>{names[one]}</small>
+                  <RegionEditor
+                    label={names[one]}
+                    nodes={design.json[one]}
+                    {words}
+                    onchange={(nodes) => design.change({ [one]: nodes })}
+                    onhere={(now) => isHere(now, one)}
+                  />
+                </div>
+              {/each}
+            {/key}
+          </div>
+        </div>
+      {/if}
+      {#if look !== 'design'}<Tried {workspace} {table} {design} />{/if}
+    </div>
+  {:else}
     <p class="problem" role="status">
-      {design.lost === 1 ? 'A part of it uses' : `${design.lost} parts of it use`} what was deleted, and {design.lost ===
-      1
-        ? 'is'
-        : 'are'} left out when it is saved. Undo the deletion in History to keep {design.lost === 1 ? 'it' : 'them'}.
+      Documents of {table.label} are designed by those who may change its structure.
+      <a href={id === null ? root : `${root}/${id}/make`}>Make this document</a>
     </p>
   {/if}
-  {#if look !== 'tried'}
-    <DesignBar {editor} {pulse} {region} {model} table={here} onpicture={() => file?.click()} />
-  {/if}
-  <input
-    bind:this={file}
-    type="file"
-    hidden
-    accept="image/png,image/jpeg,image/webp,image/gif"
-    aria-label="Picture"
-    onchange={(event) => {
-      void sendPicture(event.currentTarget.files);
-      event.currentTarget.value = '';
-    }}
-  />
-  <div class="work">
-    {#if look !== 'tried'}
-      <aside>
-        {#if side === 'paper'}<PaperSettings bind:this={settings} {design} />
-        {:else if editor}<HerePanel {editor} {pulse} {model} {table} zone={data.workspace.zone} />
-        {:else}<p class="hint">
-            Write as on paper. Put fields where the values of the record go; a row of a table can be repeated for linked
-            records.
-          </p>{/if}
-      </aside>
-      <div class="desk">
-        <div class="paper" id="page" style:max-width="{Math.max(wide, 60)}mm">
-          {#key design}
-            {#each regions as one (one)}
-              <div class="part {one}">
-                <small>{names[one]}</small>
-                <RegionEditor
-                  label={names[one]}
-                  nodes={design.json[one]}
-                  {words}
-                  onchange={(nodes) => design.change({ [one]: nodes })}
-                  onhere={(now) => isHere(now, one)}
-                />
-              </div>
-            {/each}
-          {/key}
-        </div>
-      </div>
-    {/if}
-    {#if look !== 'design'}<Tried {workspace} {table} {design} />{/if}
-  </div>
 </TableStage>
 
 <style>

@@ -20,6 +20,7 @@
   import { DesignPlace } from '$ui/designPlace';
   import { useFrame } from '$ui/frame/context';
   import TableStage from '$ui/TableStage.svelte';
+  import ResumedDraft from '$ui/ResumedDraft.svelte';
   import { renewed } from '$ui/renewed';
 
   /** Where a form is designed: its fields beside it, its settings in the inspector, its look as wide as it will be. */
@@ -30,6 +31,7 @@
   const { zone, day } = $derived(data.workspace);
   const path = $derived(workspacePath(workspace, `/tables/${table.key}/forms`));
   const root = $derived(`/w/${workspace}/t/${table.key}/forms`);
+  const designs = $derived(data.workspace.may.tables[table.id]?.design ?? false);
   const id = $derived(page.params.form === 'new' ? null : (page.params.form ?? null));
   const audience = $derived(page.url.searchParams.get('for') === 'inside' ? 'inside' : 'outside');
   /** The form that a new one begins as a copy of. */
@@ -55,6 +57,11 @@
           : emptyDesign(forWhom);
       return new FormDesign(start, now, () => ({ model, table, path }));
     });
+  });
+  // What somebody else saved, or a field that is called otherwise now, is shown, unless it is changed here.
+  $effect(() => {
+    const form = formsOf(table).find((one) => one.id === id);
+    if (form) untrack(() => design.draft.follow(formJson(model, table, form).form));
   });
   const addresses = new FormAddresses(() => `${path}/${id}/addresses`, notices);
   let look = $state<'design' | 'wide' | 'phone'>('design');
@@ -124,95 +131,105 @@
 />
 
 <TableStage {table} side="forms">
-  <div class="bar">
-    <button class="name" onclick={() => (design.choose({ kind: 'form' }), toSettings())}>
-      <b>{design.json.label || 'A form without a name'}</b><small
-        >{design.json.audience === 'outside' ? 'for outsiders' : 'for members'}</small
+  {#if designs}
+    <div class="bar">
+      <button class="name" onclick={() => (design.choose({ kind: 'form' }), toSettings())}>
+        <b>{design.json.label || 'A form without a name'}</b><small
+          >{design.json.audience === 'outside' ? 'for outsiders' : 'for members'}</small
+        >
+      </button>
+      <div class="looks" role="group" aria-label="How it is shown" title="Alt+V">
+        {#each [['design', 'Design'], ['wide', 'Preview'], ['phone', 'Phone']] as const as [name, label] (name)}
+          <button aria-pressed={look === name} onclick={() => (look = name)}>{label}</button>
+        {/each}
+      </div>
+      <span class="space"></span>
+      <Button onclick={() => (design.choose({ kind: 'form' }), toSettings())} pressed={design.chosen.kind === 'form'}
+        >Settings</Button
       >
-    </button>
-    <div class="looks" role="group" aria-label="How it is shown" title="Alt+V">
-      {#each [['design', 'Design'], ['wide', 'Preview'], ['phone', 'Phone']] as const as [name, label] (name)}
-        <button aria-pressed={look === name} onclick={() => (look = name)}>{label}</button>
-      {/each}
+      {#if hasAddresses}
+        <Button onclick={() => design.choose({ kind: 'addresses' })} pressed={design.chosen.kind === 'addresses'}
+          >Addresses ({addresses.all.length})</Button
+        >
+      {/if}
+      <Button
+        disabled={!design.canStepBack}
+        onclick={() => design.stepBack()}
+        title="Step back, Ctrl+Z"
+        label="Step back"><Undo2 size={16} /></Button
+      >
+      <Button
+        kind="main"
+        disabled={!design.isChanged || design.problem !== null}
+        onclick={() => void save()}
+        title="Ctrl+S">{design.isChanged ? 'Save the form' : 'Saved'}</Button
+      >
     </div>
-    <span class="space"></span>
-    <Button onclick={() => (design.choose({ kind: 'form' }), toSettings())} pressed={design.chosen.kind === 'form'}
-      >Settings</Button
-    >
-    {#if hasAddresses}
-      <Button onclick={() => design.choose({ kind: 'addresses' })} pressed={design.chosen.kind === 'addresses'}
-        >Addresses ({addresses.all.length})</Button
-      >
+    <ResumedDraft draft={design.draft} />
+    {#if design.problem}
+      <p class="problem" role="status">
+        {design.problem.message}
+        {design.problem.fix ?? ''} <button onclick={toProblem}>go there</button>
+      </p>
+    {:else if design.missing.length > 0}
+      <p class="problem" role="status">
+        {design.missing.map(({ label }) => label).join(', ')}
+        {design.missing.length === 1 ? 'is' : 'are'} required in every record of {table.label} and not on the form: no entry
+        could be saved.
+        <button onclick={() => design.missing[0] && design.add(design.missing[0])}
+          >put {design.missing[0]?.label} on it</button
+        >
+      </p>
     {/if}
-    <Button disabled={!design.canStepBack} onclick={() => design.stepBack()} title="Step back, Ctrl+Z" label="Step back"
-      ><Undo2 size={16} /></Button
-    >
-    <Button
-      kind="main"
-      disabled={!design.isChanged || design.problem !== null}
-      onclick={() => void save()}
-      title="Ctrl+S">{design.isChanged ? 'Save the form' : 'Saved'}</Button
-    >
-  </div>
-  {#if design.problem}
+    <div class="work">
+      {#if look === 'design'}<FieldShelf
+          {model}
+          fields={unplaced(table, design.json)}
+          onadd={(field) => design.add(field)}
+        />{/if}
+      <div class="table">
+        {#if look === 'design'}
+          <div class="paper">
+            <h2>{design.json.label || 'A form without a name'}</h2>
+            {#if design.json.intro}<p class="intro">{design.json.intro}</p>{/if}
+            <FormCanvas
+              {model}
+              {table}
+              form={design.json}
+              chosen={design.chosen}
+              {zone}
+              onchange={(form) => design.change(form)}
+              onchoose={(chosen) => design.choose(chosen)}
+              onsettings={toSettings}
+            />
+            <Button
+              kind="quiet"
+              onclick={() =>
+                design.change(addSection(design.json, design.json.sections.length), {
+                  kind: 'section',
+                  at: design.json.sections.length,
+                })}>Add a section</Button
+            >
+          </div>
+        {:else}
+          <div class="paper" class:phone={look === 'phone'} aria-label="Preview" role="region">
+            <h2>{design.json.label}</h2>
+            <FormPreview
+              {design}
+              {zone}
+              today={day}
+              {choices}
+              ontried={() => notices.done('It would be taken. Nothing was written: this is the preview.')}
+            />
+          </div>
+        {/if}
+      </div>
+    </div>
+  {:else}
     <p class="problem" role="status">
-      {design.problem.message}
-      {design.problem.fix ?? ''} <button onclick={toProblem}>go there</button>
-    </p>
-  {:else if design.missing.length > 0}
-    <p class="problem" role="status">
-      {design.missing.map(({ label }) => label).join(', ')}
-      {design.missing.length === 1 ? 'is' : 'are'} required in every record of {table.label} and not on the form: no entry
-      could be saved.
-      <button onclick={() => design.missing[0] && design.add(design.missing[0])}
-        >put {design.missing[0]?.label} on it</button
-      >
+      Forms of {table.label} are designed by those who may change its structure. <a href={root}>Forms to fill in</a>
     </p>
   {/if}
-  <div class="work">
-    {#if look === 'design'}<FieldShelf
-        {model}
-        fields={unplaced(table, design.json)}
-        onadd={(field) => design.add(field)}
-      />{/if}
-    <div class="table">
-      {#if look === 'design'}
-        <div class="paper">
-          <h2>{design.json.label || 'A form without a name'}</h2>
-          {#if design.json.intro}<p class="intro">{design.json.intro}</p>{/if}
-          <FormCanvas
-            {model}
-            {table}
-            form={design.json}
-            chosen={design.chosen}
-            {zone}
-            onchange={(form) => design.change(form)}
-            onchoose={(chosen) => design.choose(chosen)}
-            onsettings={toSettings}
-          />
-          <Button
-            kind="quiet"
-            onclick={() =>
-              design.change(addSection(design.json, design.json.sections.length), {
-                kind: 'section',
-                at: design.json.sections.length,
-              })}>Add a section</Button
-          >
-        </div>
-      {:else}
-        <div class="paper" class:phone={look === 'phone'} aria-label="Preview" role="region">
-          <h2>{design.json.label}</h2>
-          <FormPreview
-            {design}
-            {zone}
-            today={day}
-            {choices}
-            ontried={() => notices.done('It would be taken. Nothing was written: this is the preview.')}
-          />
-        </div>
-      {/if}
-    </div>
-  </div>
 </TableStage>
 
 <DesignInspector
