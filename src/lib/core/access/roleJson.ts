@@ -1,6 +1,6 @@
 import { bad, good, type Result } from '../base/problem';
 import { checkCondition } from '../formula/checker';
-import { isShown, fieldNamed, findTable, ownTables, tableNamed } from '../model/model';
+import { isShown, fieldNamed, ownTables, tableNamed } from '../model/model';
 import type { Model, Table } from '../types/model';
 import {
   recordRights,
@@ -38,9 +38,10 @@ export interface RoleJson {
 export function roleJson(model: Model, role: Role): { readonly role: RoleJson; readonly lost: readonly string[] } {
   const lost: string[] = [];
   const { fields: _, ...others } = rightsJson(model, null, role.others, lost);
-  const tables = Object.entries(role.tables).flatMap(([id, rights]) => {
-    const table = findTable(model, id);
-    return table ? [[table.key, rightsJson(model, table, rights, lost)] as const] : [];
+  // In the order of the tables: that of a value in the catalogue is none.
+  const tables = model.tables.flatMap((table) => {
+    const rights = role.tables[table.id];
+    return rights ? [[table.key, rightsJson(model, table, rights, lost)] as const] : [];
   });
   const { label, description, workspace } = role;
   return { role: { label, description, workspace, others, tables: Object.fromEntries(tables) }, lost };
@@ -55,9 +56,9 @@ function rightsJson(model: Model, table: Table | null, rights: TableRights, lost
     lost.push(`whom it lets ${right} records of ${table?.label ?? 'a table'} used a field that was deleted`);
     return false;
   };
-  const fields = Object.entries(rights.fields).flatMap(([id, limit]) => {
-    const field = table?.fields.find((one) => one.id === id);
-    return field ? [[field.key, limit] as const] : [];
+  const fields = (table?.fields ?? []).flatMap(({ id, key }) => {
+    const limit = rights.fields[id];
+    return limit === undefined ? [] : [[key, limit] as const];
   });
   return {
     ...(Object.fromEntries(recordRights.map((right) => [right, written(right)])) as Record<RecordRight, ReachJson>),

@@ -45,7 +45,7 @@ export function privateToOthers({ tables }: Model, { viewer }: Pick<Sights, 'vie
  * A model with only some of its fields: what was calculated from others shows its values, but no longer where they come
  * from.
  */
-function keeping(model: Model, keeps: (field: Field, table: Table) => boolean): Model {
+export function keeping(model: Model, keeps: (field: Field, table: Table) => boolean): Model {
   const gone = goneWith(model, keeps);
   if (gone.size === 0) return model;
   const reads = (expression: Expression) => readsAny(model, expression, gone);
@@ -89,7 +89,7 @@ function keeping(model: Model, keeps: (field: Field, table: Table) => boolean): 
  * The fields that are not kept, and the links that go with them: one whose other side is hidden points nowhere that can
  * be shown.
  */
-function goneWith(model: Model, keeps: (field: Field, table: Table) => boolean): ReadonlySet<FieldId> {
+export function goneWith(model: Model, keeps: (field: Field, table: Table) => boolean): ReadonlySet<FieldId> {
   const gone = new Set<FieldId>();
   for (const table of model.tables) for (const field of table.fields) if (!keeps(field, table)) gone.add(field.id);
   const needs = ({ type }: Field): readonly FieldId[] =>

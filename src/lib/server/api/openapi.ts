@@ -3,6 +3,7 @@ import { problemKinds } from '$core/base/problemKinds';
 import type { Endpoint } from '../http/endpoint';
 import { needWords } from '../access/workspaceAccess';
 import schemas from './answerSchemas.json';
+import { jsonSchemaOf, type JsonSchema } from './jsonSchema';
 import * as events from './events';
 import * as files from './files';
 import * as findings from './findings';
@@ -27,6 +28,8 @@ import * as outbox from './outbox';
 import * as routines from './routines';
 import * as summaries from './summaries';
 import * as documents from './documents';
+import * as samples from './templates/samples';
+import * as templates from './templates/templates';
 import * as transfers from './transfers';
 import * as calendars from './views/calendars';
 import * as views from './views/views';
@@ -60,6 +63,8 @@ const parts: readonly (readonly [tag: string, calls: Readonly<Record<string, unk
   ['Transfer', feeds],
   ['Summaries', summaries],
   ['Documents', documents],
+  ['Templates', templates],
+  ['Templates', samples],
   ['Routines', routines],
   ['Routines', outbox],
   ['Events', events],
@@ -91,25 +96,6 @@ export const answerSchemaOf = (endpoint: Endpoint): JsonSchema | undefined => {
 
 /** The schemas that others point at, as they stand in the document. */
 export const sharedSchemas: Readonly<Record<string, JsonSchema>> = schemas.shared;
-
-export type JsonSchema = Record<string, unknown>;
-
-/** Joi gives its schemas as JSON Schema 2020-12, the dialect of OpenAPI 3.1. */
-function jsonSchemaOf(schema: Joi.Schema): JsonSchema {
-  const standard = (
-    schema as unknown as { '~standard': { jsonSchema: { input: (options: { target: string }) => JsonSchema } } }
-  )['~standard'];
-  return withOpenObjects(standard.jsonSchema.input({ target: 'draft-2020-12' })) as JsonSchema;
-}
-
-/** An object of which nothing is said holds anything: said, as generators of clients take it for an empty one. */
-function withOpenObjects(schema: unknown): unknown {
-  if (Array.isArray(schema)) return schema.map(withOpenObjects);
-  if (typeof schema !== 'object' || schema === null) return schema;
-  const inner = Object.fromEntries(Object.entries(schema).map(([key, value]) => [key, withOpenObjects(value)]));
-  const isOpen = inner.type === 'object' && !('properties' in inner) && !('additionalProperties' in inner);
-  return isOpen ? { ...inner, additionalProperties: true } : inner;
-}
 
 const statuses = [400, 401, 403, 404, 409, 412, 413, 422, 429, 503] as const;
 type Status = (typeof statuses)[number];

@@ -29,6 +29,7 @@ import type { View } from '$core/types/view';
 import type { IntakeSheet, SheetPreview, Proposal, Receipt } from '$core/intake/intake';
 import type { Effect } from '$core/changes/effect';
 import type { SourceFile } from '$core/intake/sheets/sourceFile';
+import type { Template } from '$core/types/template';
 import type { Transfer } from '$core/types/transfer';
 import type { Outgoing, StepDone } from '$core/routines/log';
 import type { StepMisfits, TransferPlan, TransferReceipt } from '$core/transfer/receipt';
@@ -138,6 +139,9 @@ export const workspaces = loom.table('workspaces', {
   deletedAt: instant('deleted_at'),
   dye: text('dye').$type<Dye>().notNull().default('woad'),
   icon: text('icon').$type<Icon>(),
+  /** The template that it shows, by a hash of its text: it is looked at, and goes by itself. */
+  preview: text('preview'),
+  previewedAt: instant('previewed_at'),
   /** Where people put tables in Weave. */
   weave: jsonb('weave').$type<WeavePlaces>().notNull().default({}),
 });
@@ -371,6 +375,62 @@ export const history = loom.table(
     index('history_of_batch').on(table.batch),
     index('history_of_record').on(table.tableId, table.firstId, table.lastId),
   ],
+);
+
+/** Templates that the organisation made, beside those that ship. */
+export const templates = loom.table(
+  'templates',
+  {
+    id: serial('id').primaryKey(),
+    name: text('name').notNull(),
+    version: integer('version').notNull(),
+    /** As text, so that it stays in its order. */
+    body: json('body').$type<Template>().notNull(),
+    /** The groups of the Directory that see it; null: everybody in it. */
+    audience: integer('audience').array(),
+    /** Its place in the gallery: the least first. */
+    position: integer('position').notNull().default(0),
+    madeBy: integer('made_by').references(() => people.id, { onDelete: 'set null' }),
+    madeAt: instant('made_at').notNull().default(now),
+  },
+  (table) => [uniqueIndex('templates_by_version').on(table.name, table.version)],
+);
+
+/** Templates as they were applied to a workspace, so that a newer version can be. */
+export const templateUses = loom.table(
+  'template_uses',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    /** The plan by which it is applied. */
+    plan: bigint('plan', { mode: 'number' }).notNull(),
+    name: text('name').notNull(),
+    version: integer('version').notNull(),
+    body: json('body').$type<Template>().notNull(),
+    /** What each thing of it is here, by its name. */
+    names: jsonb('names').$type<Readonly<Record<string, string>>>().notNull(),
+    /** The tables that stood before, by identity: they get no samples. */
+    stood: text('stood').array().notNull().default([]),
+    samples: boolean('samples').notNull(),
+    appliedAt: instant('applied_at'),
+  },
+  (table) => [index('template_uses_of_workspace').on(table.workspace, table.name)],
+);
+
+/** Records that were made as samples, and are taken away in one step. */
+export const samples = loom.table(
+  'samples',
+  {
+    workspace: integer('workspace')
+      .notNull()
+      .references(() => workspaces.id, { onDelete: 'cascade' }),
+    tableId: text('table_id').notNull(),
+    firstId: bigint('first_id', { mode: 'number' }).notNull(),
+    lastId: bigint('last_id', { mode: 'number' }).notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.workspace, table.tableId, table.firstId] })],
 );
 
 /** What routines are besides their value in the model: who keeps them, and whether they may run. */

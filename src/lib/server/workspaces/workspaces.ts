@@ -156,7 +156,7 @@ export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]
     })
     .from(memberships)
     .innerJoin(workspaces, eq(workspaces.id, memberships.workspace))
-    .where(and(membershipsOf(person), isNull(workspaces.deletedAt)))
+    .where(and(membershipsOf(person), isNull(workspaces.deletedAt), isNull(workspaces.preview)))
     .orderBy(workspaces.label);
   return Promise.all(
     rows.flatMap((row) => {

@@ -3,7 +3,7 @@ import { applyChange } from '$core/changes/change';
 import { fieldNamed, tableNamed } from '$core/model/model';
 import type { Model } from '$core/types/model';
 import { freeLabel } from '$core/model/names/naming';
-import { partOf, standingParts, structurePartKinds, tablePartKinds } from '$core/parts/parts';
+import { partKinds, partOf, standingParts, tablePartKinds } from '$core/parts/parts';
 import type { AnyPart, PartKind } from '$core/types/part';
 import { Refusal, refuse } from '../../base/refusal';
 import type { PartJson } from './parts';
@@ -111,23 +111,45 @@ export function changesFromStructure(model: Model, structure: StructureJson, rea
       waiting.push(() => add({ do: 'addRule', table: table.key, message, condition, unique, fromNow }));
   }
   addInOrder(waiting);
-  for (const table of tables) addParts(table, add, () => current);
   for (const table of tables) putInOrder(table, add, () => current);
-  for (const { kind, part } of partsBeside(structure)) add({ do: 'addPart', kind, part });
+  // A routine attaches a summary, which lists what a view of a table shows: each once what it names is there.
+  const places = new Places();
+  addInOrder([
+    ...tables.flatMap((table) => partsToAdd(table, add, () => current, places)),
+    ...partsBeside(structure).map(({ kind, part }, index) => () => {
+      add({ do: 'addPart', kind, part, at: places.before(kind, index) });
+      places.taken(kind, index);
+    }),
+  ]);
   return changes;
 }
 
-/** What a structure has beside its tables, kind by kind. */
+/** Where parts come to stand that are not added in their order. */
+class Places {
+  private readonly indexes = new Map<string, number[]>();
+
+  /** How many of those before it are there. */
+  before(of: string, index: number): number {
+    return (this.indexes.get(of) ?? []).filter((one) => one < index).length;
+  }
+  taken(of: string, index: number): void {
+    this.indexes.set(of, [...(this.indexes.get(of) ?? []), index]);
+  }
+}
+
+/** What a structure has beside its tables, kind by kind; roles are in that of a template. */
 const partsBeside = (structure: StructureJson): { readonly kind: PartKind; readonly part: PartJson }[] =>
-  structurePartKinds().flatMap((kind) =>
-    ((structure as unknown as Record<string, PartJson[]>)[partOf(kind).words] ?? []).map(({ id: _, ...part }) => ({
-      kind,
-      // What used something that was gone there says nothing here.
-      part: Array.isArray(part.blocks)
-        ? { ...part, blocks: (part.blocks as PartJson[]).filter(({ lost }) => lost === undefined) }
-        : part,
-    })),
-  );
+  partKinds
+    .filter((kind) => partOf(kind).ofWorkspace)
+    .flatMap((kind) =>
+      ((structure as unknown as Record<string, PartJson[]>)[partOf(kind).words] ?? []).map(({ id: _, ...part }) => ({
+        kind,
+        // What used something that was gone there says nothing here.
+        part: Array.isArray(part.blocks)
+          ? { ...part, blocks: (part.blocks as PartJson[]).filter(({ lost }) => lost === undefined) }
+          : part,
+      })),
+    );
 
 /** The tables of other workspaces that a structure asks for, by their names. */
 export const foreignIn = (structure: StructureJson): string[] => [
@@ -158,18 +180,25 @@ function besideOthers(model: Model, link: FieldJson): FieldJson {
 }
 
 /** The parts of a table as they were; what every table has of a kind is written where it differs from that. */
-function addParts(table: StructureJson['tables'][number], add: (json: Written) => void, model: () => Model): void {
-  for (const kind of tablePartKinds())
-    for (const { id, ...part } of (table as unknown as Record<string, PartJson[]>)[partOf(kind).words] ?? []) {
+const partsToAdd = (
+  table: StructureJson['tables'][number],
+  add: (json: Written) => void,
+  model: () => Model,
+  places: Places,
+): (() => void)[] =>
+  tablePartKinds().flatMap((kind) =>
+    ((table as unknown as Record<string, PartJson[]>)[partOf(kind).words] ?? []).map(({ id, ...part }, index) => () => {
       const owner = tableNamed(model(), table.key);
       const stands = owner && (standingParts(owner, kind) as readonly AnyPart[]).some((one) => one.id === id);
+      const at = places.before(`${table.key} ${kind}`, index);
       add(
         stands
           ? { do: 'changePart', kind, table: table.key, part: String(id), set: part }
-          : { do: 'addPart', kind, table: table.key, part },
+          : { do: 'addPart', kind, table: table.key, part, at },
       );
-    }
-}
+      places.taken(`${table.key} ${kind}`, index);
+    }),
+  );
 
 /** Does each step once what it reads is there: as long as any can be done, those that could not are tried again. */
 function addInOrder(steps: readonly (() => void)[]): void {

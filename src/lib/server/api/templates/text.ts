@@ -1,0 +1,113 @@
+import { partKinds, partOf, printPart, standingParts, tablePartKinds } from '$core/parts/parts';
+import { emptyModel, ownTables } from '$core/model/model';
+import type { BuiltTemplate } from '$core/templates/applied';
+import { applyChanges } from '$core/changes/change';
+import type { Model, Table } from '$core/types/model';
+import { partsOf, type AnyPart, type PartKind } from '$core/types/part';
+import type { Template, TemplateHead, SampleRows } from '$core/types/template';
+import { refuse } from '../../base/refusal';
+import { readChange } from '../changes/changes';
+import { changesFromStructure, type StructureJson } from '../changes/structureImport';
+import { modelJson } from '../modelJson';
+import { templateFormat, templateSchema } from './templateSchema';
+
+type Json = Readonly<Record<string, unknown>>;
+
+/** So many fields a template has at most: each is a change of the plan that applies it. */
+const mostFields = 4_000;
+
+/** Without identities, but for those that are the same everywhere: of what every table has. */
+function withoutId(kind: PartKind, { id, ...part }: { readonly id: string } & Json): Json {
+  const everywhere = (standingParts({}, kind) as readonly AnyPart[]).some((one) => one.id === id);
+  return everywhere ? { id, ...part } : part;
+}
+
+/**
+ * A template as its text holds it: tables, fields and parts by their keys and labels, formulas in writing, in an order
+ * that stays, so that two versions can be compared line by line.
+ */
+export function writeTemplate(
+  model: Model,
+  head: TemplateHead,
+  placeholders: ReadonlySet<string>,
+  samples: SampleRows,
+): Template {
+  const { tables } = modelJson(model) as unknown as { tables: readonly Json[] };
+  const own = ownTables(model);
+  const written = tables.map((table) => {
+    const { id, fields, rules, ...names } = table as { id: string; fields: Json[]; rules: Json[] } & Json;
+    const parts = tablePartKinds().map((kind) => {
+      const { words } = partOf(kind);
+      return [words, (names[words] as ({ id: string } & Json)[]).map((part) => withoutId(kind, part))] as const;
+    });
+    return {
+      ...names,
+      ...(placeholders.has(id) ? { placeholder: true } : {}),
+      fields: fields.filter((field) => !isSystemJson(field)).map(({ id: _, result: __, ...field }) => field),
+      rules: rules.map(({ id: _, ...rule }) => rule),
+      ...Object.fromEntries(parts),
+    };
+  });
+  const ofWorkspace = partKinds
+    .filter((kind) => partOf(kind).ofWorkspace)
+    .map((kind) => [
+      partOf(kind).words,
+      partsOf(model, kind).map((part) =>
+        // A block is known by its identity within its page alone.
+        withoutId(kind, { id: part.id, ...printPart(model, null, kind, part).json }),
+      ),
+    ]);
+  const known = new Set(own.map(({ key }) => key));
+  return {
+    template: templateFormat,
+    ...head,
+    tables: written as unknown as Template['tables'],
+    ...Object.fromEntries(ofWorkspace),
+    samples: Object.fromEntries(Object.entries(samples).filter(([key]) => known.has(key))),
+  };
+}
+
+const systemTypes = ['createdAt', 'createdBy', 'changedAt', 'changedBy'];
+const isSystemJson = ({ type }: Json): boolean => systemTypes.includes(String(type));
+
+/** A template that was sent or kept, looked at; refused with the place of what cannot be read. */
+export function readTemplate(json: unknown): Template {
+  const format = (json as { template?: unknown } | null)?.template;
+  if (typeof format === 'number' && format > templateFormat)
+    throw refuse(
+      422,
+      `This template was written by a newer version of the program (format ${format}).`,
+      `This one reads format ${templateFormat}: bring the program up to date.`,
+      '/template',
+    );
+  const { value, error } = templateSchema.validate(json);
+  if (error)
+    throw refuse(
+      422,
+      `${error.message}.`,
+      'GET /api/templates/schema says what a template holds.',
+      `/${error.details[0]?.path.join('/') ?? ''}`,
+    );
+  const template = value as Template;
+  const fields = template.tables.reduce((sum, table) => sum + table.fields.length, 0);
+  if (fields > mostFields)
+    throw refuse(
+      422,
+      `This template has ${fields.toLocaleString('en')} fields; ${mostFields.toLocaleString('en')} is the most.`,
+      'Take fewer tables into it.',
+      '/tables',
+    );
+  return template;
+}
+
+/** A template built in an empty model, with fresh identities. Refused where it contradicts itself. */
+export function builtTemplate(template: Template): BuiltTemplate {
+  const changes = changesFromStructure(emptyModel, template as unknown as StructureJson, readChange({}));
+  const built = applyChanges(emptyModel, changes);
+  if (!built.ok) throw refuse(422, built.problem.message, built.problem.fix, built.problem.at);
+  return { model: built.value.model, changes };
+}
+
+/** The table of a built template by its key in the text. */
+export const tableOfTemplate = ({ model }: BuiltTemplate, key: string): Table | undefined =>
+  ownTables(model).find((table) => table.key === key);
