@@ -126,6 +126,7 @@
         <Button kind="quiet" onclick={() => (making = false)}>Cancel</Button>
       </form>
     {:else}
+      <Button href="/templates">From a template</Button>
       <Button kind="main" onclick={() => (making = true)}>New workspace</Button>
     {/if}
   </div>

@@ -58,6 +58,28 @@ export function applyTemplate(
   return good({ changes, identities, renamed });
 }
 
+const passed = good(true) as Result<true>;
+/** What stands keeps its order, its title and its rules. */
+const unlessStanding =
+  <C extends Change>(id: (change: C) => string | null) =>
+  (placing: Placing, change: C): Result<true> => {
+    const of = id(change);
+    return of !== null && placing.stands(of) ? passed : placing.add(change);
+  };
+
+/** How each kind of change that builds a template is placed; the others are made as they are. */
+const placedBy: {
+  readonly [K in Change['do']]?: (placing: Placing, change: Extract<Change, { readonly do: K }>) => Result<true>;
+} = {
+  addTable: (placing, change) => (placing.stands(change.table.id) ? passed : placing.add(placing.asNew(change))),
+  addField: (placing, change) => (placing.stands(change.field.id) ? passed : placing.add(placing.beside(change))),
+  addPart: (placing, change) => placing.placePart(change),
+  moveField: unlessStanding(({ table }) => table),
+  changeTable: unlessStanding(({ table }) => table),
+  addRule: unlessStanding(({ table }) => table),
+  changeField: unlessStanding(({ field }) => field),
+};
+
 /** Changes of a template one by one over what stands: what is there already, by its identity, is passed over. */
 export class Placing {
   readonly changes: Change[] = [];
@@ -75,24 +97,12 @@ export class Placing {
   }
 
   place(change: Change): Result<true> {
-    const stands = (id: string): boolean => this.identities.has(id);
-    switch (change.do) {
-      case 'addTable':
-        return stands(change.table.id) ? good(true) : this.add(this.asNew(change));
-      case 'addField':
-        return stands(change.field.id) ? good(true) : this.add(this.beside(change));
-      case 'addPart':
-        return this.placePart(change);
-      case 'moveField':
-      case 'changeTable':
-      case 'addRule':
-        // What stands keeps its order, its title and its rules.
-        return change.table !== null && stands(change.table) ? good(true) : this.add(change);
-      case 'changeField':
-        return stands(change.field) ? good(true) : this.add(change);
-      default:
-        return this.add(change);
-    }
+    const placed = placedBy[change.do] as ((placing: Placing, change: Change) => Result<true>) | undefined;
+    return placed ? placed(this, change) : this.add(change);
+  }
+
+  stands(id: string): boolean {
+    return this.identities.has(id);
   }
 
   /** Adds a change as it stands, once its identities are those of what stands. */
@@ -105,7 +115,7 @@ export class Placing {
     return good(true);
   }
 
-  private asNew({ table, ...change }: AddTable): AddTable {
+  asNew({ table, ...change }: AddTable): AddTable {
     const wish = this.uses.get(table.id);
     const { key = table.key, label = table.label } = wish && !('use' in wish) ? wish : {};
     const own = ownTables(this.model);
@@ -124,7 +134,7 @@ export class Placing {
   }
 
   /** A field with its other side, under names that are free where they come to stand. */
-  private beside(change: AddField): AddField {
+  beside(change: AddField): AddField {
     const { table, field, counterpart } = change;
     const target = field.type.kind === 'link' ? this.standing(field.type.to) : undefined;
     return {
@@ -150,10 +160,10 @@ export class Placing {
     return { field: { ...field, key, label }, at: table.fields.length };
   }
 
-  private placePart(change: AddPart): Result<true> {
+  placePart(change: AddPart): Result<true> {
     const { kind, table, part } = change;
     const stands = table !== null && this.identities.has(table);
-    if (stands && part.id === wholeView) return good(true);
+    if (stands && part.id === wholeView) return passed;
     const owner: PartOwner =
       table === null ? this.model : (findTable(this.model, this.identities.get(table) ?? table) ?? {});
     const others = partsOf(owner, kind) as readonly AnyPart[];

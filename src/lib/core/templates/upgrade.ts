@@ -69,24 +69,27 @@ interface Versions {
 const partAmong = (owner: PartOwner | undefined, kind: PartKind, id: string): AnyPart | undefined =>
   (partsOf(owner ?? {}, kind) as readonly AnyPart[]).find((part) => part.id === id);
 
-/** Whether a change makes or arranges what the earlier version had not. */
-function isNew(change: Change, { before }: Versions): boolean {
-  switch (change.do) {
-    case 'addTable':
-      return !findTable(before, change.table.id);
-    case 'addField':
-    case 'moveField':
-    case 'changeField':
-      return !findField(before, change.do === 'addField' ? change.field.id : change.field);
-    case 'addRule':
-      return !findTable(before, change.table)?.rules?.some(({ id }) => id === change.rule.id);
-    case 'addPart':
-      return !partAmong(change.table === null ? before : findTable(before, change.table), change.kind, change.part.id);
-    case 'changeTable':
-      return !findTable(before, change.table);
-    default:
-      return true;
-  }
+const hasTable = ({ before }: Versions, id: string | null): boolean =>
+  id !== null && findTable(before, id) !== undefined;
+const hasField = ({ before }: Versions, id: string): boolean => findField(before, id) !== undefined;
+
+/** Whether the earlier version had what a change makes or arranges; what only works on records is in no template. */
+const hadBy: {
+  readonly [K in Change['do']]?: (versions: Versions, change: Extract<Change, { readonly do: K }>) => boolean;
+} = {
+  addTable: (versions, { table }) => hasTable(versions, table.id),
+  changeTable: (versions, { table }) => hasTable(versions, table),
+  addField: (versions, { field }) => hasField(versions, field.id),
+  moveField: (versions, { field }) => hasField(versions, field),
+  changeField: (versions, { field }) => hasField(versions, field),
+  addRule: ({ before }, { table, rule }) => findTable(before, table)?.rules?.some(({ id }) => id === rule.id) === true,
+  addPart: ({ before }, { table, kind, part }) =>
+    partAmong(table === null ? before : findTable(before, table), kind, part.id) !== undefined,
+};
+
+function isNew(change: Change, versions: Versions): boolean {
+  const had = hadBy[change.do] as ((versions: Versions, change: Change) => boolean) | undefined;
+  return had?.(versions, change) !== true;
 }
 
 function wordsOf(change: Change, after: Model): string {

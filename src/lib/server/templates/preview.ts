@@ -10,6 +10,9 @@ import { inTransaction } from '../database/transaction';
 import { makeWorkspace } from '../workspaces/workspaces';
 import { planTemplate, useTemplate } from './uses';
 
+/** Whether a workspace shows a template, and nothing in it is anybody’s. */
+export const isPreview = (key: string): boolean => /^preview_[0-9a-f]{8}_[0-9a-z]+$/.test(key);
+
 /** A preview that nobody opened for so long goes, in minutes; and so many stand at once. */
 const mostMinutes = 120;
 const mostAtOnce = 20;

@@ -19,7 +19,7 @@ import { keepSamples } from '../samples/keep';
 const alike = 0.4;
 
 /** A table that stands and could take the place of one of a template. */
-export interface Offer {
+interface Offer {
   readonly table: string;
   readonly label: string;
   readonly records: number;

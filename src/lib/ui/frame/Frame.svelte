@@ -50,6 +50,8 @@
       role: string;
       may: May;
       seenAs: string | null;
+      /** It shows a template. */
+      isPreview?: boolean;
       dye: Dye;
       icon: Icon | null;
     };
@@ -294,6 +296,9 @@
     {#if workspace.seenAs}<p class="seen-as" role="status">
         You look at this workspace as {workspace.seenAs} sees it; nothing can be changed.
         <button type="button" onclick={() => void seeAsOneself(notices)}>Look as yourself again</button>
+      </p>{/if}
+    {#if workspace.isPreview}<p class="seen-as" role="status">
+        A template on its samples: look around, nothing here is kept. <a href="/templates">All templates</a>
       </p>{/if}
     <UnsentStrip {unsent} />
     <div class="inner">{@render children()}</div>

@@ -4,6 +4,7 @@ import { mayOf } from '$server/access/may';
 import { allows } from '$server/access/workspaceAccess';
 import { readForPage, signedIn } from '$server/http/page';
 import { countSetAside } from '$server/entry/setAside';
+import { isPreview } from '$server/templates/preview';
 import { ledgerOf, tableCounts } from '$server/workspaces/workspaces';
 
 export const load = async (event) => {
@@ -41,6 +42,7 @@ export const load = async (event) => {
         role: access.role.label,
         may: mayOf(access),
         seenAs: access.seenAs ?? null,
+        isPreview: isPreview(key),
       },
       model,
       counts: Object.fromEntries(counts),

@@ -65,6 +65,8 @@
 {#snippet ways()}
   <div class="actions">
     <Button kind="main" href="{root}/intake">Bring in files</Button><Button href="{root}?new">New table</Button>
+    <Button href="/templates?for={data.workspace.key}">From a template</Button>
+    {#if tables.length > 0}<Button kind="quiet" href="{root}/template/new">Make a template</Button>{/if}
     <Button kind="quiet" onclick={() => picker?.click()} title="A structure as History exports it, as JSON"
       >From a structure</Button
     >
@@ -154,6 +156,7 @@
   }
   .actions {
     display: flex;
+    flex-wrap: wrap;
     gap: 8px;
     margin-top: 20px;
   }

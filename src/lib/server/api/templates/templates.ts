@@ -60,12 +60,9 @@ export const getTemplateSchema = endpoint({
 export const getTemplate = endpoint({
   method: 'GET',
   path: '/api/templates/{id}',
-  summary: 'The text of a template, and how much is in it',
-  answers: '{template, contents: [{word, words, count}]}',
-  answer: async ({ pool, person, params }) => {
-    const found = await templateIn(pool, person, params.id ?? '');
-    return { template: found, contents: contentsOf(builtTemplate(found).model) };
-  },
+  summary: 'The text of a template',
+  answers: 'the template, as it can be sent again',
+  answer: ({ pool, person, params }) => templateIn(pool, person, params.id ?? ''),
 });
 
 export const postTemplate = endpoint({

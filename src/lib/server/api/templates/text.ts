@@ -2,7 +2,7 @@ import { partKinds, partOf, printPart, standingParts, tablePartKinds } from '$co
 import { emptyModel, ownTables } from '$core/model/model';
 import type { BuiltTemplate } from '$core/templates/applied';
 import { applyChanges } from '$core/changes/change';
-import type { Model, Table } from '$core/types/model';
+import type { Model } from '$core/types/model';
 import { partsOf, type AnyPart, type PartKind } from '$core/types/part';
 import type { Template, TemplateHead, SampleRows } from '$core/types/template';
 import { refuse } from '../../base/refusal';
@@ -107,7 +107,3 @@ export function builtTemplate(template: Template): BuiltTemplate {
   if (!built.ok) throw refuse(422, built.problem.message, built.problem.fix, built.problem.at);
   return { model: built.value.model, changes };
 }
-
-/** The table of a built template by its key in the text. */
-export const tableOfTemplate = ({ model }: BuiltTemplate, key: string): Table | undefined =>
-  ownTables(model).find((table) => table.key === key);

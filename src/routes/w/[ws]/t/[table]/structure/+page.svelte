@@ -20,6 +20,7 @@
   import FieldRows from '$ui/structure/field/FieldRows.svelte';
   import PasteForm from '$ui/structure/field/PasteForm.svelte';
   import PlanPanel from '$ui/structure/PlanPanel.svelte';
+  import SamplesForm from '$ui/structure/SamplesForm.svelte';
   import RuleForm from '$ui/structure/RuleForm.svelte';
   import TableForm from '$ui/structure/TableForm.svelte';
   import { WaitingChanges } from '$ui/structure/waiting.svelte';
@@ -36,9 +37,9 @@
   const workspace = $derived(data.workspace.key);
   const table = $derived(data.table);
   const designs = $derived(data.workspace.may.tables[table.id]?.design ?? false);
-  let panel = $state<{ kind: 'new' | 'paste' | 'rule' | 'table' | 'plan' } | { kind: 'field'; id: string } | null>(
-    null,
-  );
+  let panel = $state<
+    { kind: 'new' | 'paste' | 'rule' | 'table' | 'samples' | 'plan' } | { kind: 'field'; id: string } | null
+  >(null);
   let showSystem = $state(false);
   const waiting = new WaitingChanges(
     () => data.workspace.key,
@@ -165,6 +166,7 @@
             run: () => (showSystem = !showSystem),
           },
           ...waysFromTable(workspace, table).map(({ label, href }) => ({ label, href })),
+          { label: 'Sample records …', run: () => (panel = { kind: 'samples' }) },
           { label: 'Copy the table', run: () => void goto(`/w/${workspace}?new&from=${table.key}`) },
           { label: 'Put the table in the bin', run: () => wait({ do: 'removeTable', table: table.id }) },
         ]}>More ▾</Menu
@@ -254,6 +256,10 @@
       targets={[...ownTables(data.model).map(({ key, label }) => ({ path: key, label })), ...data.otherTables]}
       onadd={(drafts) => wait(...drafts.map((draft) => addFieldChange(table.id, draft)))}
     />
+  </Inspector>
+{:else if panel?.kind === 'samples'}
+  <Inspector kind="Sample records of" title={table.label} dye={table.dye} onclose={() => (panel = null)}>
+    <SamplesForm {workspace} {table} />
   </Inspector>
 {:else if panel?.kind === 'rule'}
   <Inspector kind="New rule of" title={table.label} dye={table.dye} onclose={() => (panel = null)}>

@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { previewTemplate } from '$server/api/templates/templates';
+
+export const POST = respond(previewTemplate);

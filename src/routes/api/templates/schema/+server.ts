@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { getTemplateSchema } from '$server/api/templates/templates';
+
+export const GET = respond(getTemplateSchema);
