@@ -47,6 +47,7 @@ import {
   stockModel,
 } from './structure';
 import { honeySummaries } from './summaries';
+import { keepTemplates } from './templates';
 import { deliveryNote, hiveLabels, sign } from './documents';
 import { keepFile } from '../src/lib/server/files/store';
 import { makeWorld, talks } from './world';
@@ -250,6 +251,7 @@ export async function makeDemo(pool: Pool): Promise<void> {
   await openToGroups(pool, ida, apiaries);
   await designDocuments(pool, ida);
   await runSeason(pool, await makeRoutine(pool, ida, mondayPage), '2026-05-10');
+  await keepTemplates(pool, ida);
   await pool.query('analyze');
 }
 

@@ -477,11 +477,15 @@ describe('attached to a message of a routine', () => {
     ]);
     const [page] = await pagesOf(new Uint8Array(attachments[0]?.content as ArrayBuffer));
     expect(page?.text).toContain('for A-7');
+    // What waits when it is deleted fails and says so; after that the routine is held, and says so itself.
+    await place.insert('deliveries', { number: 'A-8' });
     await ask(pool, ida, 'DELETE', at(place, `/tables/deliveries/documents/${id}`));
     expect((await ask(pool, ida, 'GET', at(place, '/routines'))).answer.items).toMatchObject([
-      { sentence: expect.stringContaining('attached') as string },
+      { sentence: expect.stringContaining('attached') as string, lost: ['what it attaches was deleted'] },
     ]);
-    await place.insert('deliveries', { number: 'A-8' });
+    const before = (await waiting()).length;
+    await place.insert('deliveries', { number: 'A-9' });
+    expect((await waiting()).length).toBe(before);
     for (const one of await waiting()) await expect(sendOutgoing(pool, one.id, true)).rejects.toThrow(/was deleted/);
     const failed = await pool.query<{ answer: string }>(`select answer from loom.outgoing where state = 'failed'`);
     expect(failed.rows[0]?.answer).toMatch(/was deleted/);

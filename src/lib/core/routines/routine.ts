@@ -6,6 +6,7 @@ import { findField } from '../model/model';
 import { outerPartsOf, type Expression } from '../types/expression';
 import type { FieldId } from '../types/identity';
 import type { Model, Table } from '../types/model';
+import { partsOf } from '../types/part';
 import type { Routine, Step } from '../types/routine';
 import { said } from './said';
 import { givenIn, scopeBehind, scopeOf, type Scope } from './scope';
@@ -220,10 +221,18 @@ export function lostIn(model: Model, table: Table, routine: Routine): string[] {
     routine.when.on === 'sent' && routine.when.form !== null
       ? !(table.parts?.form ?? []).some(({ id }) => routine.when.on === 'sent' && id === routine.when.form)
       : false;
+  const attached = stepsIn(routine.steps).flatMap((step) =>
+    step.do === 'write' ? [step.document, step.summary].filter((id) => id !== undefined) : [],
+  );
+  const kept = new Set([
+    ...partsOf(model, 'summary').map(({ id }) => id),
+    ...model.tables.flatMap((one) => partsOf(one, 'document').map(({ id }) => id)),
+  ]);
   return [
     ...(gone > 0 ? ['it uses a field that is gone'] : []),
     ...(missing && gone === 0 ? ['a formula of it uses a field that is gone'] : []),
     ...(tables ? ['it uses a table that is gone'] : []),
     ...(form ? ['its form is gone'] : []),
+    ...(attached.some((id) => !kept.has(id)) ? ['what it attaches was deleted'] : []),
   ];
 }

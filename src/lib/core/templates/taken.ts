@@ -67,6 +67,9 @@ export function takeTables(
   const taken = cut.tables
     .filter(({ id }) => ids.has(id))
     .map((table) => ({ ...table, ...(table.parts ? { parts: partsOfTable.get(table.id) } : {}) }));
+  for (const [home, parts] of Object.entries(model.peerParts ?? {}))
+    if (taken.some((table) => table.home === home) && Object.values(parts).some((all) => all.length > 0))
+      left.push(`the summaries and roles of the workspace “${home}”`);
   const bare = ownKeys(taken.map((table) => (placeholders.has(table.id) ? asPlaceholder(table) : table)));
   const { peerParts: _, ...rest } = { ...cut, ...(model.parts ? { parts: model.parts } : {}) };
   return { ...partsThatHold({ ...rest, tables: bare }, left), placeholders };

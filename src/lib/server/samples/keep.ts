@@ -1,4 +1,5 @@
 import { eq, and } from 'drizzle-orm';
+import { feedOf } from '$core/flow/feeds';
 import { isEntered, isToMany, linkedTable, ownTables } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import type { Model, Table } from '$core/types/model';
@@ -47,7 +48,7 @@ export async function keepSamples(
   const fresh = await refreshAccess(pool, access);
   const { model } = fresh.workspace;
   const keyOf = new Map([...tables].map(([key, { id }]) => [id, key]));
-  const here = ownTables(model).filter(({ id }) => keyOf.has(id));
+  const here = ownTables(model).filter((table) => keyOf.has(table.id) && !feedOf(table));
   const ids = new Map<string, number>();
   const standing = await standingTargets(pool, fresh, here, keyOf);
   let count = 0;

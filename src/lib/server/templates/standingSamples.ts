@@ -1,4 +1,5 @@
 import { isEntered, isToMany, linkedTable, ownTables, tableOf } from '$core/model/model';
+import { feedOf } from '$core/flow/feeds';
 import type { Field } from '$core/types/field';
 import type { Model, Table } from '$core/types/model';
 import type { SampleRow, SampleRows } from '$core/types/template';
@@ -31,7 +32,8 @@ export async function standingSamples(
   count: number,
 ): Promise<SampleRows> {
   const { model } = access.workspace;
-  const tables = ownTables(taken).filter(({ id }) => !left.has(id));
+  // The records of a feed come from those of its sources.
+  const tables = ownTables(taken).filter((table) => !left.has(table.id) && !feedOf(table));
   const each = Math.max(1, Math.floor(count / Math.max(1, tables.length)));
   const reading = asOfNow(pool, async function* (client) {
     const chosen: Chosen = new Map();

@@ -102,7 +102,7 @@
       <h2>Use it</h2>
       <label
         >In
-        <select class="in-line" bind:value={into}>
+        <select class="in-line" aria-label="Where it is to stand" bind:value={into}>
           <option value="">a new workspace</option>
           {#each data.workspaces as one (one.key)}<option value={one.key}>{one.label}</option>{/each}
         </select></label
@@ -216,10 +216,14 @@
   li + li {
     margin-top: -1px;
   }
-  .sign {
+  li b {
+    display: inline-flex;
+    gap: 6px;
+    align-items: center;
     margin-right: 6px;
+  }
+  .sign {
     color: var(--dye);
-    vertical-align: -2px;
   }
   li p {
     font-size: 13px;

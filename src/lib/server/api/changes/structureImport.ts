@@ -78,7 +78,11 @@ export function changesFromStructure(model: Model, structure: StructureJson, rea
       ...names,
       ...('id' in names ? { id: undefined } : {}),
       fields: plain,
-      ...(first && plain.some(({ key }) => key === first.key) ? { title: first.key } : {}),
+      ...(first && plain.some(({ key }) => key === first.key)
+        ? { title: first.key }
+        : title === null
+          ? { title: null }
+          : {}),
     });
   }
   const waiting: (() => void)[] = [];

@@ -17,7 +17,7 @@ import { besideStanding, earlierTemplate, planTemplate, useTemplate, type Wished
 import type { Pool } from '../../database/pool';
 import type { Person } from '../../access/workspaceAccess';
 import { jsonSchemaOf } from '../jsonSchema';
-import { builtTemplate, readTemplate, writeTemplate } from './text';
+import { builtTemplate, namesPeople, readTemplate, writeTemplate } from './text';
 import { templateSchema } from './templateSchema';
 
 const label = Joi.string().trim().max(120);
@@ -192,7 +192,7 @@ export const makeTemplate = workspaceEndpoint({
     return {
       template: text,
       contents: contentsOf(taken.model),
-      left: taken.left,
+      left: [...taken.left, ...namesPeople(taken.model)],
       outside: linksOutside(model, new Set([...wanted, ...standIns])).map(({ table, field, to }) => ({
         table: path(table),
         field: field.key,

@@ -1,8 +1,8 @@
-import { partKinds, partOf, printPart, standingParts, tablePartKinds } from '$core/parts/parts';
+import { allParts, partKinds, partOf, printPart, standingParts, tablePartKinds } from '$core/parts/parts';
 import { emptyModel, ownTables } from '$core/model/model';
 import type { BuiltTemplate } from '$core/templates/applied';
 import { applyChanges } from '$core/changes/change';
-import type { Model } from '$core/types/model';
+import type { Model, Table } from '$core/types/model';
 import { partsOf, type AnyPart, type PartKind } from '$core/types/part';
 import type { Template, TemplateHead, SampleRows } from '$core/types/template';
 import { refuse } from '../../base/refusal';
@@ -16,8 +16,34 @@ type Json = Readonly<Record<string, unknown>>;
 /** So many fields a template has at most: each is a change of the plan that applies it. */
 const mostFields = 4_000;
 
-/** Without identities, but for those that are the same everywhere: of what every table has. */
-function withoutId(kind: PartKind, { id, ...part }: { readonly id: string } & Json): Json {
+/** What names people and groups of this Directory: elsewhere these numbers are somebody else’s. */
+const isPerson = (value: unknown): boolean =>
+  typeof value === 'object' && value !== null && Object.keys(value).join() === 'person';
+const elsewhere = (name: string, value: unknown): unknown =>
+  // Whom it is written to is said anew.
+  isPerson(value) ? { formula: "''" } : name === 'groups' && Array.isArray(value) ? [] : value;
+
+/** Parts of a template that name people, by their labels: it has to be said anew whom they mean. */
+export const namesPeople = (model: Model): string[] =>
+  [model, ...ownTables(model)].flatMap((owner) =>
+    allParts(owner).flatMap(({ kind, part }) => {
+      const { json } = printPart(model, owner === model ? null : (owner as Table), kind, part);
+      const text = JSON.stringify(json);
+      return JSON.stringify(json, elsewhere) === text
+        ? []
+        : [`the ${partOf(kind).word} “${part.label}”: whom it names`];
+    }),
+  );
+
+/**
+ * Without identities, but for those that are the same everywhere: of what every table has; without the people of this
+ * Directory; without what shows what is not taken.
+ */
+function withoutId(kind: PartKind, { id, ...whole }: { readonly id: string } & Json): Json {
+  const kept = Array.isArray(whole.blocks)
+    ? { ...whole, blocks: (whole.blocks as Json[]).filter(({ lost }) => lost === undefined) }
+    : whole;
+  const part = JSON.parse(JSON.stringify(kept, elsewhere)) as Json;
   const everywhere = (standingParts({}, kind) as readonly AnyPart[]).some((one) => one.id === id);
   return everywhere ? { id, ...part } : part;
 }

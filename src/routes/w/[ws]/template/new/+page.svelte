@@ -220,8 +220,6 @@
     margin-top: 0;
   }
   .left {
-    max-height: 260px;
-    overflow: auto;
     list-style: disc inside;
   }
   .steps {
