@@ -72,7 +72,7 @@ test('a template is made of what stands, put in the gallery, and joined to table
   // Applied where there are keepers already.
   await page.getByLabel('Where it is to stand').selectOption({ label: 'Apiaries' });
   await page.getByRole('button', { name: 'Go on' }).click();
-  await expect(page.getByText('Choose what takes the place of Hives and Keepers.')).toBeVisible();
+  await expect(page.getByText('Choose what takes the place of Keepers and Hives.')).toBeVisible();
   await page.getByLabel('Hives is').selectOption('hives');
   await page.getByLabel('Keepers is').selectOption('keepers');
   await page.getByRole('button', { name: 'See the plan' }).click();

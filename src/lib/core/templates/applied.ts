@@ -119,7 +119,9 @@ export class Placing {
     const wish = this.uses.get(table.id);
     const { key = table.key, label = table.label } = wish && !('use' in wish) ? wish : {};
     const own = ownTables(this.model);
-    const keys = new Set([...this.model.tables.map((one) => one.key), ...this.taken]);
+    // Tables of linked workspaces have their own.
+    const here = this.model.tables.filter(({ home }) => home === undefined);
+    const keys = new Set([...here.map((one) => one.key), ...this.taken]);
     const named = {
       key: freeKey(key, keys),
       label: table.pairs
