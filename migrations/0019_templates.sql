@@ -15,8 +15,7 @@ CREATE TABLE "loom"."template_uses" (
 	"body" json NOT NULL,
 	"names" jsonb NOT NULL,
 	"stood" text[] DEFAULT '{}' NOT NULL,
-	"samples" boolean NOT NULL,
-	"applied_at" timestamp with time zone
+	"samples" boolean NOT NULL
 );
 --> statement-breakpoint
 CREATE TABLE "loom"."templates" (
@@ -24,6 +23,7 @@ CREATE TABLE "loom"."templates" (
 	"name" text NOT NULL,
 	"version" integer NOT NULL,
 	"body" json NOT NULL,
+	"shown" jsonb NOT NULL,
 	"audience" integer[],
 	"position" integer DEFAULT 0 NOT NULL,
 	"made_by" integer,

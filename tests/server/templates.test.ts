@@ -517,3 +517,142 @@ describe('what nobody meant', () => {
       expect([path, (await ask(pool, noor, method, at(place, path), body)).status]).toEqual([path, 403]);
   });
 });
+
+describe('found by reading it again', () => {
+  test('tables of a linked workspace are taken by those alone who may change it, and take its data out', async () => {
+    const [mine, theirs] = [await makePlace(pool, noor, 'Mine'), await makePlace(pool, ida, 'Theirs')];
+    await theirs.change({ do: 'addTable', label: 'Hives', fields: [{ label: 'Number', type: 'text' }] } as never);
+    await theirs.insert('hives', { number: 'H-1' });
+    const workspace = (await theirs.access()).workspace.id;
+    const join = (role: string) =>
+      pool.query(
+        `insert into loom.members (workspace, person, role) values ($1, $2, $3)
+         on conflict (workspace, person) do update set role = excluded.role`,
+        [workspace, noor.id, role],
+      );
+    await join('administrator');
+    await mine.change({
+      do: 'addTable',
+      label: 'Visits',
+      fields: [
+        { label: 'Day', type: 'date' },
+        { label: 'Hive', type: 'link', to: 'theirs.hives' },
+      ],
+    } as never);
+    const body = { name: 'both', label: 'Both', tables: ['visits', 'theirs.hives'], samples: 10 };
+    expect((await ask(pool, noor, 'POST', at(mine, '/templates/made'), body)).status).toBe(200);
+    await join('reader');
+    expect((await ask(pool, noor, 'POST', at(mine, '/templates/made'), body)).status).toBe(403);
+    // Nor what they are no member of.
+    await pool.query('delete from loom.members where workspace = $1 and person = $2', [workspace, noor.id]);
+    expect((await ask(pool, noor, 'POST', at(mine, '/templates/made'), body)).status).toBe(404);
+  });
+
+  test('a token for one workspace reads no template of others', async () => {
+    const place = await makePlace(pool, ida, 'Secret');
+    await applied(place, 'tool-shed', { samples: true });
+    const { template } = await made(place, 'with-records', await keysOf(place), { samples: 20 });
+    const { id } = await done<{ id: string }>('POST', '/api/templates', { template });
+    const limited: Person = { ...ida, limits: { token: 1, role: null, workspace: 999_999, tables: null } as never };
+    const { answer } = await ask(pool, limited, 'GET', '/api/templates');
+    expect((answer.items as { ships: boolean }[]).every(({ ships }) => ships)).toBe(true);
+    expect((await ask(pool, limited, 'GET', `/api/templates/${id}`)).status).toBe(404);
+    await done('DELETE', `/api/templates/${id}`);
+  });
+
+  test('one undo takes a template back with its samples, and it counts as applied no more', async () => {
+    const place = await makePlace(pool, ida, 'Undone');
+    const { batch } = await applied(place, 'choir', { samples: true });
+    const earlier = async () =>
+      (await done<{ earlier: unknown }>('POST', at(place, '/templates/beside'), { template: 'choir' })).earlier;
+    expect(await earlier()).toMatchObject({ version: 1 });
+    await place.undo(batch);
+    expect(await keysOf(place)).toEqual([]);
+    expect(await earlier()).toBeNull();
+    const again = await ask(pool, ida, 'POST', at(place, '/templates/plan'), { template: 'choir', upgrade: true });
+    expect(again.status).toBe(409);
+  });
+
+  test('a rule of a newer version comes along; on a table that stands it is said that it does not', async () => {
+    const place = await makePlace(pool, ida, 'Ruled');
+    const shipped = shippedTemplates().find(({ name }) => name === 'tool-shed');
+    await applied(place, 'tool-shed');
+    const newer = JSON.parse(JSON.stringify(shipped)) as { version: number; tables: (Asked & { key: string })[] };
+    newer.version = 2;
+    const rule = { message: 'A tool has a hook.', condition: 'hook is not null' };
+    (newer.tables.find(({ key }) => key === 'tools') as Asked).rules = [rule];
+    await applied(place, newer, { upgrade: true });
+    const model = await done<{ tables: { key: string; rules: Asked[] }[] }>('GET', at(place, '/model'));
+    expect(model.tables.find(({ key }) => key === 'tools')?.rules).toMatchObject([rule]);
+
+    const other = await makePlace(pool, ida, 'Standing tools');
+    await other.change({
+      do: 'addTable',
+      label: 'Tools',
+      fields: [
+        { label: 'Name', type: 'text' },
+        { label: 'Hook', type: 'text' },
+      ],
+    } as never);
+    const { notes } = await applied(other, newer, { tables: { tools: { use: 'tools' } } });
+    expect(notes).toContain('Tools: the rule “A tool has a hook.” is left out, as the table stands');
+  });
+
+  test('a list that lacks words of the template is not taken for the same', async () => {
+    const place = await makePlace(pool, ida, 'Words');
+    await place.change({
+      do: 'addTable',
+      label: 'Books',
+      fields: [
+        { label: 'Title', type: 'text' },
+        { label: 'Kind', type: 'option', options: ['novel', 'map'] },
+      ],
+    } as never);
+    await applied(place, 'lending-library', { tables: { books: { use: 'books' } } });
+    const model = await done<{ tables: { key: string; fields: { label: string }[] }[] }>('GET', at(place, '/model'));
+    const labels = model.tables.find(({ key }) => key === 'books')?.fields.map(({ label }) => label);
+    expect(labels).toEqual(expect.arrayContaining(['Kind', 'Kind 2']) as unknown);
+  });
+
+  test('samples that do not fit are said, and none of them is left', async () => {
+    const place = await makePlace(pool, ida, 'By hand');
+    const template = JSON.parse(JSON.stringify(shippedTemplates().find(({ name }) => name === 'choir'))) as Template;
+    (template.samples.concerts as unknown as Asked[])[0] = { _id: 1, name: 'Spring', day: 'some day' };
+    const planned = await done<Planned>('POST', at(place, '/templates/plan'), { template, samples: true });
+    const used = await done<Used & { problem: { message: string } }>('POST', at(place, '/templates/apply'), {
+      use: planned.use,
+    });
+    expect([used.samples, used.problem.message]).toEqual([0, expect.stringContaining('Day')]);
+    expect((await done<{ items: unknown[] }>('GET', at(place, '/samples'))).items).toEqual([]);
+    expect(await place.values('singers', 'name')).toEqual([]);
+  });
+
+  test('samples set nothing off', async () => {
+    const place = await makePlace(pool, ida, 'Quiet');
+    await applied(place, 'tool-shed');
+    const steps = [{ do: 'write', to: [{ formula: "'office@alderfold.example'" }], subject: '{name}', text: '-' }];
+    const part = { label: 'Tell', on: true, when: { on: 'made' }, where: '', steps, failing: 'refuse' };
+    await place.change({ do: 'addPart', kind: 'routine', table: 'tools', part } as never);
+    const { items } = await done<{ items: { id: string; sentence: string }[] }>('GET', at(place, '/routines'));
+    const [record] = await place.insert('tools', { name: 'Rake' });
+    const routine = items.find(({ sentence }) => sentence.includes('of Tools is made'))?.id;
+    await done('POST', at(place, '/tables/tools/routines/try'), { routine, record: record?.id });
+    const waiting = async () =>
+      (await pool.query('select from loom.outgoing where workspace = $1', [(await place.access()).workspace.id]))
+        .rowCount;
+    await place.insert('tools', { name: 'Spade' });
+    expect(await waiting()).toBe(1);
+    await done('POST', at(place, '/tables/tools/samples'), { count: 5 });
+    expect(await waiting()).toBe(1);
+  });
+
+  test('a preview that cannot be made leaves nothing behind', async () => {
+    const before = await pool.query('select key from loom.workspaces order by 1');
+    const template = JSON.parse(JSON.stringify(shippedTemplates().find(({ name }) => name === 'choir'))) as Template & {
+      tables: { fields: Asked[] }[];
+    };
+    template.tables[0]?.fields.push({ key: 'z', label: 'Z', type: 'formula', formula: 'nothing + 1' });
+    expect((await ask(pool, ida, 'POST', '/api/templates/preview', { template })).status).toBe(422);
+    expect((await pool.query('select key from loom.workspaces order by 1')).rows).toEqual(before.rows);
+  });
+});

@@ -21,7 +21,7 @@ export const unmeasured: Measure = { is: 'plain', digits: null };
 
 /** How a value is written for whom reads it. */
 export interface Wording {
-  /** Of the clocks that instants are told by. */
+  /** The time zone in which instants are read and printed. */
   readonly zone: string;
   /** A language with its country (BCP 47), such as `de-AT`; that of whoever runs this unless said. */
   readonly locale?: string;

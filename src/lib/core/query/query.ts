@@ -148,7 +148,7 @@ export function parseSort(model: Model, table: Table, written: string): Result<r
 
 const isNumber = (field: Field): boolean => valueTypeOf(field).is === 'number';
 
-/** How wide the steps are by which numbers are put together; null where that cannot be. */
+/** How wide the steps are into which numbers are grouped; null where they cannot be. */
 function stepWidth(field: Field, written: string): number | null {
   const width = Number(written);
   return isNumber(field) && /^[\d.]+$/.test(written) && width > 0 && width < 1e12 ? width : null;

@@ -224,15 +224,14 @@ export function lostIn(model: Model, table: Table, routine: Routine): string[] {
   const attached = stepsIn(routine.steps).flatMap((step) =>
     step.do === 'write' ? [step.document, step.summary].filter((id) => id !== undefined) : [],
   );
-  const kept = new Set([
-    ...partsOf(model, 'summary').map(({ id }) => id),
-    ...model.tables.flatMap((one) => partsOf(one, 'document').map(({ id }) => id)),
-  ]);
+  const isKept = (id: string): boolean =>
+    partsOf(model, 'summary').some((one) => one.id === id) ||
+    model.tables.some((one) => partsOf(one, 'document').some((document) => document.id === id));
   return [
     ...(gone > 0 ? ['it uses a field that is gone'] : []),
     ...(missing && gone === 0 ? ['a formula of it uses a field that is gone'] : []),
     ...(tables ? ['it uses a table that is gone'] : []),
     ...(form ? ['its form is gone'] : []),
-    ...(attached.some((id) => !kept.has(id)) ? ['what it attaches was deleted'] : []),
+    ...(!attached.every(isKept) ? ['what it attaches was deleted'] : []),
   ];
 }

@@ -1,10 +1,10 @@
 import { freeKey } from '../base/key';
 import { bad, good, type Result } from '../base/problem';
 import { applyChange } from '../changes/change';
-import { findTable, ownTables } from '../model/model';
+import { findTable, isSystem, ownTables } from '../model/model';
 import { freeLabel } from '../model/names/naming';
 import { partOf } from '../parts/parts';
-import type { AddField, AddPart, AddTable, Change } from '../types/change';
+import type { AddField, AddPart, AddRule, AddTable, Change } from '../types/change';
 import type { Field } from '../types/field';
 import type { TableId } from '../types/identity';
 import type { Model, Table } from '../types/model';
@@ -27,8 +27,8 @@ export interface Applied {
   readonly changes: readonly Change[];
   /** What in the template became what stands, by identity. */
   readonly identities: Identities;
-  /** What was called otherwise, as its name was taken. */
-  readonly renamed: readonly string[];
+  /** In words: what is called otherwise, as its name was taken, and what is left out. */
+  readonly notes: readonly string[];
 }
 
 /**
@@ -54,12 +54,12 @@ export function applyTemplate(
     const placed = placing.place(change);
     if (!placed.ok) return placed;
   }
-  const { changes, renamed } = placing;
-  return good({ changes, identities, renamed });
+  const { changes, notes } = placing;
+  return good({ changes, identities, notes });
 }
 
 const passed = good(true) as Result<true>;
-/** What stands keeps its order, its title and its rules. */
+/** What stands keeps its order and its title. */
 const unlessStanding =
   <C extends Change>(id: (change: C) => string | null) =>
   (placing: Placing, change: C): Result<true> => {
@@ -71,19 +71,20 @@ const unlessStanding =
 const placedBy: {
   readonly [K in Change['do']]?: (placing: Placing, change: Extract<Change, { readonly do: K }>) => Result<true>;
 } = {
-  addTable: (placing, change) => (placing.stands(change.table.id) ? passed : placing.add(placing.asNew(change))),
+  addTable: (placing, change) =>
+    placing.stands(change.table.id) ? placing.addLacking(change) : placing.add(placing.asNew(change)),
   addField: (placing, change) => (placing.stands(change.field.id) ? passed : placing.add(placing.beside(change))),
   addPart: (placing, change) => placing.placePart(change),
   moveField: unlessStanding(({ table }) => table),
   changeTable: unlessStanding(({ table }) => table),
-  addRule: unlessStanding(({ table }) => table),
+  addRule: (placing, change) => placing.placeRule(change),
   changeField: unlessStanding(({ field }) => field),
 };
 
 /** Changes of a template one by one over what stands: what is there already, by its identity, is passed over. */
 export class Placing {
   readonly changes: Change[] = [];
-  readonly renamed: string[] = [];
+  readonly notes: string[] = [];
 
   constructor(
     private model: Model,
@@ -131,8 +132,19 @@ export class Placing {
             own.map((one) => one.label),
           ),
     };
-    if (named.label !== label) this.renamed.push(`${label} is called ${named.label}`);
+    if (named.label !== label) this.notes.push(`${label} is called ${named.label}`);
     return { ...change, table: { ...table, ...named }, at: own.length };
+  }
+
+  /** What is entered of a table and lacks in the one that stands for it; the rest is added by changes of its own. */
+  addLacking({ table }: AddTable): Result<true> {
+    for (const field of table.fields) {
+      // One that was deleted lacks nothing.
+      if (!this.standing(table.id) || this.stands(field.id) || isSystem(field)) continue;
+      const added = this.add(this.beside({ do: 'addField', table: table.id, field, at: 0 }));
+      if (!added.ok) return added;
+    }
+    return passed;
   }
 
   /** A field with its other side, under names that are free where they come to stand. */
@@ -158,8 +170,16 @@ export class Placing {
       field.label,
       table.fields.map((one) => one.label),
     );
-    if (label !== field.label) this.renamed.push(`${table.label}.${field.label} is called ${label}`);
+    if (label !== field.label) this.notes.push(`${table.label}.${field.label} is called ${label}`);
     return { field: { ...field, key, label }, at: table.fields.length };
+  }
+
+  /** The records of a table that stands were entered without it. */
+  placeRule(change: AddRule): Result<true> {
+    const table = this.standing(change.table);
+    if (!table) return this.add(change);
+    this.notes.push(`${table.label}: the rule “${change.rule.message}” is left out, as the table stands`);
+    return passed;
   }
 
   placePart(change: AddPart): Result<true> {
@@ -173,7 +193,7 @@ export class Placing {
       part.label,
       others.map((one) => one.label),
     );
-    if (label !== part.label) this.renamed.push(`the ${partOf(kind).word} “${part.label}” is called “${label}”`);
+    if (label !== part.label) this.notes.push(`the ${partOf(kind).word} “${part.label}” is called “${label}”`);
     return this.add({ ...change, part: { ...part, label }, at: others.length } as AddPart);
   }
 }

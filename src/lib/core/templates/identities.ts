@@ -1,7 +1,9 @@
 import { fieldOf, findTable, isEntered, isSystem, linkedTable, typeAs, valueTypeOf } from '../model/model';
 import type { Field } from '../types/field';
-import type { FieldId, TableId } from '../types/identity';
+import type { TableId } from '../types/identity';
+import { allParts } from '../parts/parts';
 import type { Model, Table } from '../types/model';
+import type { AnyPart, PartOwner } from '../types/part';
 
 /** Identities of one model with those of another in their place. */
 export type Identities = ReadonlyMap<string, string>;
@@ -24,6 +26,12 @@ function sameNamed(field: Field, among: readonly Field[], by?: Readonly<Record<s
   );
 }
 
+/** Conditions and forms name the words of a list: one that lacks some of them is another list. */
+function hasWordsOf({ type }: Field, { type: other }: Field): boolean {
+  if (!('options' in type)) return true;
+  return 'options' in other && type.options.every(({ id }) => other.options.some((option) => option.id === id));
+}
+
 /** Whether what is read and written of one field can be read and written of the other. */
 const standsFor = (field: Field, other: Field): boolean =>
   isSystem(field) || isSystem(other)
@@ -32,6 +40,7 @@ const standsFor = (field: Field, other: Field): boolean =>
       other.type.kind !== 'counterpart' &&
       (field.type.kind === 'link') === (other.type.kind === 'link') &&
       valueTypeOf(field).is === valueTypeOf(other).is &&
+      hasWordsOf(field, other) &&
       (!isEntered(field) || isEntered(other));
 
 /**
@@ -99,19 +108,30 @@ export function likeness(model: Model, table: Table, standing: Model, other: Tab
   return found.length / entered.length + (named ? 0.5 : 0);
 }
 
-/** The identities of everything in a model by its name, so that two versions of it can be held beside each other. */
-export function namesIn(model: Model): ReadonlyMap<string, FieldId> {
+/**
+ * The identities of everything in a model by its name, so that two versions of it can be held beside each other. What a
+ * part has within it, a block of a page or a record that a step gives, goes by its place among these.
+ */
+export function namesIn(model: Model): ReadonlyMap<string, string> {
   const names = new Map<string, string>();
+  const parts: (readonly [name: string, part: AnyPart])[] = [];
+  const ofParts = (owner: PartOwner, within: string): void => {
+    for (const { kind, part } of allParts(owner)) parts.push([`${kind} ${within}${part.label}`, part]);
+  };
   for (const table of model.tables) {
     const own = table.pairs ? `pairs ${table.key}` : table.key;
     names.set(`table ${own}`, table.id);
     for (const { key, id } of table.fields) names.set(`field ${own}.${key}`, id);
     for (const { message, id } of table.rules ?? []) names.set(`rule ${own}.${message}`, id);
-    for (const [kind, parts] of Object.entries(table.parts ?? {}))
-      for (const { label, id } of parts) names.set(`${kind} ${own}.${label}`, id);
+    ofParts(table, `${own}.`);
   }
-  for (const [kind, parts] of Object.entries(model.parts ?? {}))
-    for (const { label, id } of parts) names.set(`${kind} ${label}`, id);
+  ofParts(model, '');
+  for (const [name, { id }] of parts) names.set(name, id);
+  const known = new Set(names.values());
+  for (const [name, part] of parts) {
+    const within = [...new Set(JSON.stringify(part).match(identity))].filter((id) => !known.has(id));
+    for (const [at, id] of within.entries()) names.set(`${name} #${at + 1}`, id);
+  }
   return names;
 }
 

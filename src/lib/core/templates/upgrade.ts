@@ -44,7 +44,11 @@ export function upgradeTemplate(
   };
   for (const change of newer.changes) {
     const turned = withIdentities(change, identities);
-    if (isNew(turned, versions)) attempt(wordsOf(turned, versions.after), placing.place(change));
+    // Of a table that came of the template what it lacks is added.
+    if (!isNew(turned, versions) && turned.do !== 'addTable') continue;
+    // A table that came of the template gets its new rules, too.
+    const done = turned.do === 'addRule' ? placing.add(change) : placing.place(change);
+    attempt(wordsOf(turned, versions.after), done);
   }
   for (const { id } of ownTables(versions.after)) {
     const [was, will] = [findTable(versions.before, id), findTable(versions.after, id)];
@@ -128,14 +132,7 @@ function* ofTable(was: Table, will: Table, is: Table, kept: string[]): Generator
   for (const field of will.fields) {
     const [earlier, here] = [was, is].map(({ fields }) => fields.find(({ id }) => id === field.id));
     const words = `${was.label}.${field.label}`;
-    // What is entered stands within the table from the beginning; the rest is added by itself.
-    if (!earlier && !here && isPlain(field))
-      yield { words, change: { do: 'addField', table: is.id, field, at: is.fields.length } };
-    else if (earlier && !here) kept.push(`${words}: it was deleted here`);
-  }
-  for (const field of will.fields) {
-    const [earlier, here] = [was, is].map(({ fields }) => fields.find(({ id }) => id === field.id));
-    const words = `${was.label}.${field.label}`;
+    if (earlier && !here) kept.push(`${words}: it was deleted here`);
     const change =
       earlier && here
         ? settingsSince<Field, (typeof settings)[number]>(words, settings, [earlier, field, here], kept)
@@ -174,5 +171,3 @@ function* ofParts(
       else if (!same(here, part)) kept.push(`${words}: it was changed here`);
     }
 }
-
-const isPlain = ({ type }: Field): boolean => !['link', 'counterpart', 'formula'].includes(type.kind);

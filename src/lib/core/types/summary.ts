@@ -114,6 +114,6 @@ export interface Summary {
 export interface ShownAs {
   readonly label: string;
   readonly type: FieldType;
-  /** How groups are put together; none where by the values themselves. */
+  /** How values are grouped; by the values themselves unless said. */
   readonly by?: SortPart['by'];
 }

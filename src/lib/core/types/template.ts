@@ -45,3 +45,11 @@ export interface Template extends TemplateHead {
   readonly tables: readonly TemplateTable[];
   readonly samples: SampleRows;
 }
+
+/** A template as a gallery shows it. */
+export interface TemplateLook extends TemplateHead {
+  /** The labels of its tables. */
+  readonly tables: readonly string[];
+  /** How many sample records it has. */
+  readonly samples: number;
+}

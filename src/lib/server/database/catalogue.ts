@@ -29,7 +29,7 @@ import type { View } from '$core/types/view';
 import type { IntakeSheet, SheetPreview, Proposal, Receipt } from '$core/intake/intake';
 import type { Effect } from '$core/changes/effect';
 import type { SourceFile } from '$core/intake/sheets/sourceFile';
-import type { Template } from '$core/types/template';
+import type { Template, TemplateLook } from '$core/types/template';
 import type { Transfer } from '$core/types/transfer';
 import type { Outgoing, StepDone } from '$core/routines/log';
 import type { StepMisfits, TransferPlan, TransferReceipt } from '$core/transfer/receipt';
@@ -139,7 +139,9 @@ export const workspaces = loom.table('workspaces', {
   deletedAt: instant('deleted_at'),
   dye: text('dye').$type<Dye>().notNull().default('woad'),
   icon: text('icon').$type<Icon>(),
-  /** The template that it shows, by a hash of its text: it is looked at, and goes by itself. */
+  /**
+   * The template that it shows, by a hash of its text: it is looked at, and goes by itself. Blank while it is being made.
+   */
   preview: text('preview'),
   previewedAt: instant('previewed_at'),
   /** Where people put tables in Weave. */
@@ -386,6 +388,8 @@ export const templates = loom.table(
     version: integer('version').notNull(),
     /** As text, so that it stays in its order. */
     body: json('body').$type<Template>().notNull(),
+    /** What the gallery shows of it, which need not read the whole text. */
+    shown: jsonb('shown').$type<TemplateLook>().notNull(),
     /** The groups of the Directory that see it; null: everybody in it. */
     audience: integer('audience').array(),
     /** Its place in the gallery: the least first. */
@@ -414,7 +418,6 @@ export const templateUses = loom.table(
     /** The tables that stood before, by identity: they get no samples. */
     stood: text('stood').array().notNull().default([]),
     samples: boolean('samples').notNull(),
-    appliedAt: instant('applied_at'),
   },
   (table) => [index('template_uses_of_workspace').on(table.workspace, table.name)],
 );

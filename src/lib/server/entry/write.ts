@@ -40,6 +40,8 @@ interface Writes {
   /** The form that was filled in. */
   readonly form?: string;
   readonly admission?: Admission;
+  /** It sets no routine off. */
+  readonly quiet?: boolean;
   /** Its call is answered without the records, which are not read then (RFC 7240, `return=minimal`). */
   readonly minimal?: boolean;
   /** What its call is answered with, where that is more. */
@@ -52,7 +54,7 @@ export async function writeRecords(
   given: WorkspaceAccess,
   name: string,
   edits: RecordEdits,
-  { admission, form, minimal = false, answer = (written) => written }: Writes = {},
+  { admission, form, quiet, minimal = false, answer = (written) => written }: Writes = {},
 ): Promise<WriteAnswer> {
   requireRight(given, 'write');
   // Before words of it join a list, which is a change of its own.
@@ -68,7 +70,7 @@ export async function writeRecords(
           await admission?.admit(client);
           const table = tableAt(now, name);
           const reportProgress = progressOf(client, now.workspace.id, { kind: 'edit', id: now.person.id });
-          const writing = { client, access: now, exclusive, reportProgress, ask: edits.ask, drawn };
+          const writing = { client, access: now, exclusive, reportProgress, ask: edits.ask, drawn, quiet };
           const settled = await settle(writing, table, edits);
           const info = {
             kind: admission?.kind ?? 'edit',

@@ -229,7 +229,7 @@ export class Selection {
   }
 
   /**
-   * What the records of one group have in common, as one expression over a record; where they are put together by days
+   * What the records of one group have in common, as one expression over a record; where they are grouped by days
    * `moved` puts these elsewhere first.
    */
   key(part: SortPart, moved: (day: string) => string = (day) => day): string {

@@ -33,8 +33,8 @@ export interface Writing {
   readonly tries?: boolean;
   /** What the edit drew before it was begun again. */
   readonly drawn?: DrawnBefore;
-  /** Nothing is set off by it: it is tried, or brings back what was. */
-  readonly quiet?: boolean;
+  /** Nothing is set off by it: it is tried, brings back what was, or is made up. */
+  readonly quiet?: boolean | undefined;
 }
 
 /**

@@ -1,4 +1,4 @@
-import { eq, and } from 'drizzle-orm';
+import { and, eq } from 'drizzle-orm';
 import { feedOf } from '$core/flow/feeds';
 import { isEntered, isToMany, linkedTable, ownTables } from '$core/model/model';
 import type { Field } from '$core/types/field';
@@ -34,11 +34,35 @@ function inOrder(model: Model, tables: readonly Table[]): Table[] {
   return done;
 }
 
+/** What is made up sets no routine off: nobody is written to because of it. */
+export const madeUp = { quiet: true } as const;
+
 /**
- * Writes samples into tables of a template, by the keys that these have in it: records first, with the links that must
+ * Writes samples into tables of a template, all or none, by the keys that these have in it: records first, with the links that must
  * be filled, then the other links. `names`: what each field of the template is here. Answers how many.
  */
 export async function keepSamples(
+  pool: Pool,
+  access: WorkspaceAccess,
+  tables: ReadonlyMap<string, { readonly id: TableId }>,
+  rows: SampleRows,
+  names: Readonly<Record<string, string>>,
+): Promise<number> {
+  try {
+    return await writtenSamples(pool, access, tables, rows, names);
+  } catch (error) {
+    const fresh = await refreshAccess(pool, access);
+    const ids = new Set([...tables.values()].map(({ id }) => id));
+    await removeSamples(
+      pool,
+      fresh,
+      ownTables(fresh.workspace.model).filter(({ id }) => ids.has(id)),
+    );
+    throw error;
+  }
+}
+
+async function writtenSamples(
   pool: Pool,
   access: WorkspaceAccess,
   tables: ReadonlyMap<string, { readonly id: TableId }>,
@@ -74,10 +98,8 @@ export async function keepSamples(
     const drafts = all.filter(({ now }) => needed.every((field) => field.key in now));
     for (let at = 0; at < drafts.length; at += atOnce) {
       const some = drafts.slice(at, at + atOnce);
-      const made = await writeRecords(pool, fresh, table.key, {
-        insert: some.map(({ now }) => ({ values: now })),
-        title: `Samples of ${table.label}`,
-      });
+      const edits = { insert: some.map(({ now }) => ({ values: now })), title: `Samples of ${table.label}` };
+      const made = await writeRecords(pool, fresh, table.key, edits, madeUp);
       const numbers = made.records.map(({ id }) => id);
       await markSamples(pool, fresh, table.id, numbers);
       for (const [index, { row, links }] of some.entries()) {
@@ -103,11 +125,10 @@ export async function keepSamples(
         ),
       }))
       .filter(({ values }) => Object.keys(values).length > 0);
-    for (let at = 0; at < update.length; at += atOnce)
-      await writeRecords(pool, fresh, table.key, {
-        update: update.slice(at, at + atOnce),
-        title: `Links of the samples of ${table.label}`,
-      });
+    for (let at = 0; at < update.length; at += atOnce) {
+      const edits = { update: update.slice(at, at + atOnce), title: `Links of the samples of ${table.label}` };
+      await writeRecords(pool, fresh, table.key, edits, madeUp);
+    }
   }
   return count;
 }
@@ -253,10 +274,8 @@ export async function removeSamples(
     const ids = found.find((one) => one.table.id === table.id)?.ids ?? [];
     for (let at = 0; at < ids.length; at += atOnce) {
       const some = ids.slice(at, at + atOnce);
-      await writeRecords(pool, access, table.key, {
-        remove: some,
-        title: `Samples of ${table.label} removed`,
-      });
+      const edits = { remove: some, title: `Samples of ${table.label} removed` };
+      await writeRecords(pool, access, table.key, edits, madeUp);
       removed += some.length;
     }
     await catalogueOn(pool)

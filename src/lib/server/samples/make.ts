@@ -1,6 +1,7 @@
 import type { Faker } from '@faker-js/faker';
 import { isEntered, isNumbered, isShown, isToMany, linkedTable, valueTypeOf } from '$core/model/model';
 import { sampleValue, valueJson, type EnteredType } from '$core/fieldTypes/registry';
+import { counted } from '$core/base/counted';
 import type { Field, FieldKind } from '$core/types/field';
 import type { Table } from '$core/types/model';
 import { acting, requireRight, tableAt, type WorkspaceAccess } from '../access/workspaceAccess';
@@ -11,7 +12,7 @@ import type { Pool } from '../database/pool';
 import { problemsOf, writeRecords } from '../entry/write';
 import { candidatesOf } from '../query/candidates';
 import { factsOf, type FieldFacts } from '../query/facts';
-import { markSamples } from './keep';
+import { madeUp, markSamples } from './keep';
 import { madeEmail, madePhone, madeSentence, madeText } from './words';
 
 /** So many are made by one call. */
@@ -56,10 +57,9 @@ export async function makeSamples(
   while (made < count) {
     const wanted = Math.min(atOnce, count - made);
     const rows = await fittingRows(pool, access, ground, wanted);
-    const written = await writeRecords(pool, access, table.key, {
-      insert: rows.map((values) => ({ values })),
-      title: `${rows.length} sample ${rows.length === 1 ? 'record' : 'records'} of ${table.label}`,
-    });
+    const title = `${counted(rows.length, 'sample record')} of ${table.label}`;
+    const edits = { insert: rows.map((values) => ({ values })), title };
+    const written = await writeRecords(pool, access, table.key, edits, madeUp);
     await markSamples(
       pool,
       access,

@@ -54,7 +54,7 @@ export function requireOver<K extends PartKind>(
   throw refuse(
     409,
     `Somebody else saved “${part.label}” meanwhile.`,
-    'Open it again beside this page, and put both together.',
+    'Open it in another window, and copy over what you changed.',
   );
 }
 

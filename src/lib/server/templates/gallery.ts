@@ -1,5 +1,5 @@
-import { and, asc, desc, eq } from 'drizzle-orm';
-import type { Template, TemplateHead } from '$core/types/template';
+import { asc, desc, eq } from 'drizzle-orm';
+import type { Template, TemplateLook } from '$core/types/template';
 import { managesDirectory } from '../access/directory';
 import { requireUnlimited } from '../access/limits';
 import type { Person } from '../access/workspaceAccess';
@@ -10,12 +10,10 @@ import { errorCode } from '../database/transaction';
 import { shippedTemplates } from './shipped';
 
 /** A template as the gallery shows it. */
-export interface TemplateShown extends TemplateHead {
+export interface TemplateShown extends TemplateLook {
   readonly id: string;
   /** Whether it comes with the program. */
   readonly ships: boolean;
-  readonly tables: readonly string[];
-  readonly samples: number;
   /** Who put it there; null for what ships. */
   readonly by: string | null;
   /** The groups that see it; null: everybody in the Directory. */
@@ -25,40 +23,40 @@ export interface TemplateShown extends TemplateHead {
   readonly changeable: boolean;
 }
 
-const headOf = ({ name, version, label, description, purpose, dye, icon }: Template): TemplateHead => ({
-  name,
-  version,
-  label,
-  description,
-  purpose,
-  dye,
-  icon,
-});
-
-const shownOf = (template: Template) => ({
-  ...headOf(template),
-  tables: template.tables.filter(({ placeholder }) => placeholder !== true).map(({ label }) => label),
-  samples: Object.values(template.samples).reduce((sum, rows) => sum + rows.length, 0),
+const lookOf = ({ tables, samples, ...head }: Template): TemplateLook => ({
+  name: head.name,
+  version: head.version,
+  label: head.label,
+  description: head.description,
+  purpose: head.purpose,
+  dye: head.dye,
+  icon: head.icon,
+  tables: tables.filter(({ placeholder }) => placeholder !== true).map(({ label }) => label),
+  samples: Object.values(samples).reduce((sum, rows) => sum + rows.length, 0),
 });
 
 interface Row {
   readonly id: number;
-  readonly body: Template;
+  readonly shown: TemplateLook;
   readonly audience: readonly number[] | null;
   readonly position: number;
   readonly madeBy: number | null;
   readonly by: string | null;
 }
 
-/** The organisation's templates that somebody may see: those for everybody, for a group of theirs, and their own. */
+/**
+ * The organisation's templates that somebody may see: those for everybody, for a group of theirs, and their own. Whoever
+ * is limited to some of it sees none: they may hold records of other workspaces.
+ */
 async function seenRows(pool: Pool, person: Person): Promise<(Row & { readonly changeable: boolean })[]> {
+  if (person.limits || person.seeAs) return [];
   const manages = await managesDirectory(pool, person);
   const db = catalogueOn(pool);
   const [rows, own] = await Promise.all([
     db
       .select({
         id: templates.id,
-        body: templates.body,
+        shown: templates.shown,
         audience: templates.audience,
         position: templates.position,
         madeBy: templates.madeBy,
@@ -75,15 +73,15 @@ async function seenRows(pool: Pool, person: Person): Promise<(Row & { readonly c
       ({ audience, madeBy }) =>
         audience === null || manages || madeBy === person.id || audience.some((group) => mine.has(group)),
     )
-    .map((row) => ({ ...row, changeable: (manages || row.madeBy === person.id) && !person.limits && !person.seeAs }));
+    .map((row) => ({ ...row, changeable: manages || row.madeBy === person.id }));
 }
 
 /** The gallery as somebody sees it: the organisation's own templates first, in their order, then those that ship. */
 export async function galleryOf(pool: Pool, person: Person): Promise<TemplateShown[]> {
   const rows = await seenRows(pool, person);
   return [
-    ...rows.map(({ id, body, audience, position, by, changeable }) => ({
-      ...shownOf(body),
+    ...rows.map(({ id, shown, audience, position, by, changeable }) => ({
+      ...shown,
       id: String(id),
       ships: false,
       by,
@@ -92,7 +90,7 @@ export async function galleryOf(pool: Pool, person: Person): Promise<TemplateSho
       changeable,
     })),
     ...shippedTemplates().map((template, at) => ({
-      ...shownOf(template),
+      ...lookOf(template),
       id: template.name,
       ships: true,
       by: null,
@@ -105,11 +103,16 @@ export async function galleryOf(pool: Pool, person: Person): Promise<TemplateSho
 
 /** A template of the gallery: by its number, or by the name of one that ships. */
 export async function templateIn(pool: Pool, person: Person, id: string): Promise<Template> {
-  const found =
-    shippedTemplates().find(({ name }) => name === id) ??
-    (await seenRows(pool, person)).find((row) => String(row.id) === id)?.body;
+  const ships = shippedTemplates().find(({ name }) => name === id);
+  if (ships) return ships;
+  const row = (await seenRows(pool, person)).find((one) => String(one.id) === id);
+  if (!row) throw notHere('template');
+  const [found] = await catalogueOn(pool)
+    .select({ body: templates.body })
+    .from(templates)
+    .where(eq(templates.id, row.id));
   if (!found) throw notHere('template');
-  return found;
+  return found.body;
 }
 
 /** What is settled about a template of the organisation beside its text. */
@@ -135,6 +138,7 @@ export async function keepTemplate(
         name: template.name,
         version: template.version,
         body: template,
+        shown: lookOf(template),
         audience: audience === null ? null : [...audience],
         position,
         madeBy: person.id,
@@ -171,7 +175,7 @@ export async function changeTemplate(pool: Pool, person: Person, id: string, pla
       ...(audience === undefined ? {} : { audience: audience === null ? null : [...audience] }),
       ...(position === undefined ? {} : { position }),
     })
-    .where(and(eq(templates.id, row)));
+    .where(eq(templates.id, row));
 }
 
 /** Takes a template out of the gallery; what was made with it stays. */

@@ -44,7 +44,14 @@ export async function previewOf(
     description: template.description,
     key: `preview_${hash.slice(0, 8)}_${Date.now().toString(36)}`,
   });
+  const noted = (preview: string) =>
+    db
+      .update(workspaces)
+      .set({ preview, previewedAt: catalogueSql`now()`, dye: template.dye, icon: template.icon })
+      .where(eq(workspaces.id, made.id));
   try {
+    // From the beginning, so that it goes by itself also where its making is cut off.
+    await noted('');
     const access = await authorize(pool, person, made.key, 'design');
     const tables = Object.fromEntries(
       template.tables.filter(({ placeholder }) => placeholder).map(({ key }) => [key, {}]),
@@ -52,10 +59,7 @@ export async function previewOf(
     const { use } = await planTemplate(pool, access, template, build(), { tables, samples: true, upgrade: null });
     await useTemplate(pool, access, use);
     await looks(pool, made.id, person);
-    await db
-      .update(workspaces)
-      .set({ preview: hash, previewedAt: catalogueSql`now()`, dye: template.dye, icon: template.icon })
-      .where(eq(workspaces.id, made.id));
+    await noted(hash);
   } catch (error) {
     await drop(pool, made);
     throw error;

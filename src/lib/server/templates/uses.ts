@@ -1,4 +1,4 @@
-import { and, desc, eq, isNotNull } from 'drizzle-orm';
+import { and, eq } from 'drizzle-orm';
 import { ownTables } from '$core/model/model';
 import { applyTemplate, type BuiltTemplate, type TableUse } from '$core/templates/applied';
 import { likeness, namesIn, sameAs } from '$core/templates/identities';
@@ -9,6 +9,7 @@ import type { Model, Table } from '$core/types/model';
 import { requireRight, type WorkspaceAccess } from '../access/workspaceAccess';
 import type { Problem } from '$core/base/problem';
 import { notHere, refuse, Refusal } from '../base/refusal';
+import { sql } from '../base/sql';
 import { templateUses } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 import { applyPlan, makePlan, type PlanOut } from '../structure/plan';
@@ -107,20 +108,17 @@ function fieldsBeside(
   return { fields, added };
 }
 
+/** The last time that it was applied, and not undone. */
 async function earlierUse(pool: Pool, access: WorkspaceAccess, name: string): Promise<EarlierUse | null> {
-  const [found] = await catalogueOn(pool)
-    .select({ id: templateUses.id, version: templateUses.version, at: templateUses.appliedAt })
-    .from(templateUses)
-    .where(
-      and(
-        eq(templateUses.workspace, access.workspace.id),
-        eq(templateUses.name, name),
-        isNotNull(templateUses.appliedAt),
-      ),
-    )
-    .orderBy(desc(templateUses.id))
-    .limit(1);
-  return found ? { ...found, at: found.at ?? '' } : null;
+  const { rows } = await pool.query<EarlierUse>(sql`
+    select u.id, u.version, b.at
+    from loom.template_uses u
+    join loom.plans p on p.id = u.plan
+    join loom.batches b on b.id = p.applied_as and b.undone_by is null
+    where u.workspace = ${access.workspace.id} and u.name = ${name}
+    order by u.id desc limit 1
+  `);
+  return rows[0] ?? null;
 }
 
 /** What becomes of a template's table: by its key; a table that stands by the key of that one. */
@@ -178,11 +176,11 @@ export async function planTemplate(
       throw refuse(422, `“${label}” stands for a table of yours.`, 'Choose one, or have it made.', `/tables/${key}`);
   const applied = applyTemplate(model, built, uses, taken);
   if (!applied.ok) throw refuse(422, applied.problem.message, applied.problem.fix);
-  const { changes, identities, renamed } = applied.value;
+  const { changes, identities, notes } = applied.value;
   const plan = await makePlan(pool, access, changes);
   const names = new Map([...namesIn(built.model)].map(([name, id]) => [name, identities.get(id) ?? id]));
   const stood = [...uses.values()].flatMap((use) => ('use' in use ? [use.use] : []));
-  return { use: await keepUse(pool, access, template, plan.id, names, stood, samples), plan, notes: renamed };
+  return { use: await keepUse(pool, access, template, plan.id, names, stood, samples), plan, notes };
 }
 
 const takenKeys = ({ whole, workspace }: WorkspaceAccess): string[] =>
@@ -244,7 +242,6 @@ export async function useTemplate(
     .where(and(eq(templateUses.id, id), eq(templateUses.workspace, access.workspace.id)));
   if (!use) throw notHere('template');
   const { batch, model } = await applyPlan(pool, access, use.plan);
-  await db.update(templateUses).set({ appliedAt: new Date().toISOString() }).where(eq(templateUses.id, id));
   const here = new Map(
     use.body.tables.flatMap(({ key }) => {
       const table = model.tables.find((one) => one.id === use.names[`table ${key}`]);

@@ -67,7 +67,7 @@
     onfill?: (fills: boolean) => void;
     /** Where it is a column of a file, or a part of one: it becomes several, or the parts are one column again. */
     onparts?: (column: string, wish: PartsWish | null) => void;
-    /** By this formula its texts are put together with those of others, which are skipped. */
+    /** By this formula its texts are joined with those of other columns, which are skipped. */
     onjoin?: (formula: string, others: readonly number[]) => void;
   } = $props();
   const part = $derived(sheets[sheet]?.parts?.find((one) => one.names.includes(profile.name)));

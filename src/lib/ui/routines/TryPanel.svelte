@@ -37,8 +37,8 @@
 </script>
 
 <p class="soft">
-  It is done for a real record and taken back at once: nothing stays, and nothing is sent. What was tried so, and went
-  well, may be switched on.
+  It is done for a real record and undone at once: nothing stays, and nothing is sent. What was tried so, and went well,
+  may be switched on.
 </p>
 <div class="asked">
   <span class="label">Record of {table.label}</span>

@@ -17,7 +17,7 @@ export interface TransferShown {
 /** After so long without a further change the plan is made, in milliseconds. */
 const patience = 350;
 
-/** A transfer that somebody puts together: planned anew with each change, then tried and done. */
+/** A transfer that somebody designs: planned anew with each change, then tried and done. */
 export class TransferDraft {
   /** What is wanted so far; null while something is missing. */
   wanted = $state.raw<Written | null>(null);

@@ -23,7 +23,7 @@
   const label = $derived(shown?.label ?? '');
 
   async function look() {
-    busy = 'Putting it together with its samples …';
+    busy = 'Making the preview …';
     const answer = await call<{ workspace: string }>('POST', '/api/templates/preview', { template: id });
     busy = '';
     if (answer.ok) await goto(`/w/${answer.value.workspace}`);

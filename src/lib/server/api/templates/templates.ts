@@ -5,7 +5,7 @@ import { alignedTo, namesIn, withIdentities } from '$core/templates/identities';
 import { icons } from '$core/types/icons';
 import { dyes } from '$core/types/field';
 import type { Template, TemplateHead } from '$core/types/template';
-import { requireRight, tableAt, type WorkspaceAccess } from '../../access/workspaceAccess';
+import { authorize, requireRight, tableAt, type WorkspaceAccess } from '../../access/workspaceAccess';
 import { refuse } from '../../base/refusal';
 import { recordId, wholeNumber } from '../../base/numbers';
 import { whole } from '../../base/listed';
@@ -178,7 +178,15 @@ export const makeTemplate = workspaceEndpoint({
       placeholders: string[];
       samples: number;
     };
-    if (samples > 0) requireRight(access, 'takeOut');
+    // What is taken of a linked workspace, too, is taken by who may do so there.
+    const homes = new Set(
+      [...tables, ...placeholders].flatMap((name) => (name.includes('.') ? name.split('.')[0] : [])),
+    );
+    const held = [
+      access,
+      ...(await Promise.all([...homes].map((home) => authorize(pool, access.person, home ?? '', 'design')))),
+    ];
+    if (samples > 0) for (const one of held) requireRight(one, 'takeOut');
     const { model } = access.workspace;
     const wanted = new Set(tables.map((name) => tableIn(access, name).id));
     const standIns = new Set(placeholders.map((name) => tableIn(access, name).id).filter((id) => !wanted.has(id)));
