@@ -435,6 +435,27 @@ describe('samples made up', () => {
     expect(await place.values('books', 'title')).toEqual(['A real book']);
   });
 
+  test('of records that are linked one to one take each once, and none where all are taken', async () => {
+    const place = await makePlace(pool, ida, 'One to one');
+    await place.change(
+      { do: 'addTable', label: 'Queens', fields: [{ label: 'Mark', type: 'text' }] } as never,
+      {
+        do: 'addTable',
+        label: 'Hives',
+        fields: [
+          { label: 'Number', type: 'text' },
+          { label: 'Queen', type: 'link', to: 'queens', unique: true },
+        ],
+      } as never,
+    );
+    await place.insert('queens', ...Array.from({ length: 12 }, (_, n) => ({ mark: `Q${n}` })));
+    await place.insert('hives', { number: 'H-1', queen: 1 }, { number: 'H-2', queen: 2 });
+    await done('POST', at(place, '/tables/hives/samples'), { count: 40 });
+    const queens = (await place.values('hives', 'queen')).flatMap((one) => (one as { id: number } | null)?.id ?? []);
+    expect(new Set(queens).size).toBe(queens.length);
+    expect(queens.length).toBeGreaterThan(6);
+  });
+
   test('of a table whose link must be filled ask for those first', async () => {
     const place = await makePlace(pool, ida, 'Nothing yet');
     await applied(place, 'lending-library');

@@ -138,7 +138,8 @@ function partsThatHold(model: Model, left: string[]): Pick<Taken, 'model' | 'lef
         const isEmpty = blocks !== null && blocks.length > 0 && blocks.every((block) => block.lost !== undefined);
         if (isEmpty || (lost.length > 0 && whole.has(kind))) left.push(name);
         else {
-          if (lost.length > 0) left.push(`${name}: ${lost.join('; ')}`);
+          // What is not taken is gone for the part as what was deleted is.
+          if (lost.length > 0) left.push(`${name}: ${lost.join('; ').replaceAll('was deleted', 'is not taken')}`);
           (kept[kind] ??= []).push(part);
         }
       }

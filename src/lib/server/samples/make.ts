@@ -1,5 +1,6 @@
 import type { Faker } from '@faker-js/faker';
-import { isEntered, isNumbered, isShown, isToMany, linkedTable, valueTypeOf } from '$core/model/model';
+import { feedOf } from '$core/flow/feeds';
+import { isEntered, isNumbered, isShown, isStored, isToMany, linkedTable, valueTypeOf } from '$core/model/model';
 import { sampleValue, valueJson, type EnteredType } from '$core/fieldTypes/registry';
 import { counted } from '$core/base/counted';
 import type { Field, FieldKind } from '$core/types/field';
@@ -30,7 +31,7 @@ interface Ground {
   readonly facts: ReadonlyMap<string, FieldFacts>;
   /** Records that a link can lead to, by field. */
   readonly targets: ReadonlyMap<string, readonly number[]>;
-  /** Texts that must be different in each record, by field. */
+  /** Values as text that must be different in each record, by field; records that a link of one to one leads to. */
   readonly used: ReadonlyMap<string, Set<string>>;
 }
 
@@ -48,7 +49,15 @@ export async function makeSamples(
 ): Promise<{ readonly made: number; readonly batches: readonly number[] }> {
   requireRight(access, 'write');
   const table = tableAt(access, name);
-  const { faker } = await import('@faker-js/faker/locale/en');
+  if (feedOf(table))
+    throw refuse(
+      422,
+      `The records of ${table.label} come from other tables.`,
+      'Make samples of the tables that feed it.',
+    );
+  const { faker: shared } = await import('@faker-js/faker/locale/en');
+  // One of one's own: what others make up meanwhile would move the numbers on.
+  const faker = new (shared.constructor as typeof Faker)({ locale: shared.rawDefinitions });
   faker.seed(seed);
   faker.setDefaultRefDate(`${access.workspace.day}T12:00:00Z`);
   const ground = await groundOf(pool, access, table, faker);
@@ -96,7 +105,7 @@ async function groundOf(pool: Pool, access: WorkspaceAccess, table: Table, faker
         ),
       );
     } else facts.set(field.id, await factsOf(pool, access, table, field));
-    if (field.unique && !to) {
+    if (field.unique && isStored(field)) {
       const { rows } = await pool.query<{ value: string }>(sql`
         select ${identifier(field.key)}::text as value from ${tableSql(access.workspace, table)} r
         where ${identifier(field.key)} is not null limit 100000
@@ -123,15 +132,16 @@ const shuffled = (faker: Faker, ids: readonly number[]): number[] => faker.helpe
 /** Rows that the table takes: those that it refuses are made up anew, a few times. */
 async function fittingRows(pool: Pool, access: WorkspaceAccess, ground: Ground, count: number): Promise<Values[]> {
   const rows: Values[] = [];
+  let problems: Awaited<ReturnType<typeof problemsOf>> = [];
   for (let at = 0; at < count; at++) rows.push(await rowOf(pool, access, ground));
   for (let tries = 0; tries < mostTries; tries++) {
-    const problems = await problemsOf(pool, access, ground.table.key, { insert: rows.map((values) => ({ values })) });
+    problems = await problemsOf(pool, access, ground.table.key, { insert: rows.map((values) => ({ values })) });
     if (problems.length === 0) return rows;
     for (const at of new Set(problems.map(({ record }) => record))) rows[at] = await rowOf(pool, access, ground);
   }
   throw refuse(
     422,
-    `No sample could be made up that keeps the rules of ${ground.table.label}.`,
+    `No samples could be made up that ${ground.table.label} takes: ${problems[0]?.message ?? ''}`,
     'Enter a few records first: samples follow what stands.',
   );
 }
@@ -160,11 +170,13 @@ function blankShare({ facts }: Ground, field: Field): number {
 async function targetOf(
   pool: Pool,
   access: WorkspaceAccess,
-  { faker, table, targets }: Ground,
+  { faker, table, targets, used }: Ground,
   field: Field,
   draft: Values,
 ): Promise<unknown> {
-  const all = targets.get(field.id) ?? [];
+  const taken = used.get(field.id);
+  const isFree = (id: number): boolean => !taken?.has(String(id));
+  const all = (targets.get(field.id) ?? []).filter(isFree);
   if (all.length === 0) return null;
   // The first are chosen more often than the last.
   const one = (ids: readonly number[]) => ids[Math.floor(faker.number.float() ** 2 * ids.length)] ?? ids[0];
@@ -172,10 +184,14 @@ async function targetOf(
     const several = faker.number.int({ min: 1, max: Math.min(3, all.length) });
     return [...new Set(Array.from({ length: several }, () => one(all)))];
   }
-  if (field.unique) return faker.helpers.arrayElement([...all]);
-  if (field.type.kind !== 'link' || !field.type.candidates) return one(all);
-  const offered = await candidatesOf(pool, acting(access), table, field, { typed: '', limit: 50, record: null, draft });
-  return offered.length > 0 ? one(offered.map(({ id }) => id)) : null;
+  const isLimited = field.type.kind === 'link' && field.type.candidates !== undefined;
+  const asked = { typed: '', limit: 50, record: null, draft };
+  const offered = isLimited
+    ? (await candidatesOf(pool, acting(access), table, field, asked)).map(({ id }) => id).filter(isFree)
+    : all;
+  const found = one(offered) ?? null;
+  if (found !== null) taken?.add(String(found));
+  return found;
 }
 
 /** A value of a field: like those that stand, where there are enough; else by its kind and label. */

@@ -219,10 +219,11 @@
   li b {
     display: inline-flex;
     gap: 6px;
-    align-items: center;
+    align-items: baseline;
     margin-right: 6px;
   }
   .sign {
+    align-self: center;
     color: var(--dye);
   }
   li p {

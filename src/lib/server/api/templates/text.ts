@@ -31,7 +31,7 @@ export const namesPeople = (model: Model): string[] =>
       const text = JSON.stringify(json);
       return JSON.stringify(json, elsewhere) === text
         ? []
-        : [`the ${partOf(kind).word} “${part.label}”: whom it names`];
+        : [`the ${partOf(kind).word} “${part.label}”: the people and groups that it names`];
     }),
   );
 

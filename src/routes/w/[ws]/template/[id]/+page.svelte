@@ -192,4 +192,25 @@
     list-style: disc inside;
     background: var(--weld-tint);
   }
+  @media (max-width: 700px) {
+    thead {
+      display: none;
+    }
+    tr,
+    th,
+    td {
+      display: block;
+    }
+    th,
+    td {
+      padding: 4px 10px;
+      border-bottom: 0;
+    }
+    tr {
+      border-bottom: 1px solid var(--line);
+    }
+    td :global(select) {
+      max-width: 100%;
+    }
+  }
 </style>
