@@ -47,6 +47,7 @@ import {
   stockModel,
 } from './structure';
 import { honeySummaries } from './summaries';
+import { translate } from './languages';
 import { keepTemplates } from './templates';
 import { deliveryNote, hiveLabels, sign } from './documents';
 import { keepFile } from '../src/lib/server/files/store';
@@ -252,6 +253,7 @@ export async function makeDemo(pool: Pool): Promise<void> {
   await designDocuments(pool, ida);
   await runSeason(pool, await makeRoutine(pool, ida, mondayPage), '2026-05-10');
   await keepTemplates(pool, ida);
+  await translate(pool, ida);
   await pool.query('analyze');
 }
 

@@ -15,6 +15,8 @@ declare global {
       person: Person | null;
       /** Whoever sends it, with what they are in the workspace that its address names; `recalled`: as found last. */
       caller: (recalled: boolean) => Promise<Caller | null>;
+      /** The languages that whoever asks reads, the most wanted first (BCP 47). */
+      languages: readonly string[];
       /** What the page is made of could not be read, as the database is away or busy. */
       away?: boolean;
     }

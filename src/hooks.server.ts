@@ -1,6 +1,7 @@
 import type { Handle, HandleServerError, RequestEvent, ServerInit } from '@sveltejs/kit';
 import { building } from '$app/environment';
 import { readSeeAs, seeAsCookie } from '$server/access/seeAs';
+import { acceptedLanguages } from '$server/http/languages';
 import { callerOf, recalledCaller } from '$server/access/signIn';
 import { countCall, noteCall } from '$server/access/tokenCalls';
 import { endJobs } from '$server/intake/inTurn';
@@ -66,6 +67,9 @@ export const handle: Handle = async ({ event, resolve }) => {
     };
     event.locals.caller = find;
     event.locals.person = isCall ? null : ((await find(false))?.person ?? null);
+    const accepted = acceptedLanguages(event.request.headers.get('accept-language'));
+    const chosen = event.locals.person?.language;
+    event.locals.languages = chosen ? [chosen, ...accepted] : accepted;
     const response = await inTurn(event, isCall, () => Promise.resolve(resolve(event)));
     // Of a page that reads again, the framework answers 200 with the refusal within; an open page asks again instead.
     if (event.isDataRequest && event.locals.away) return new Response(null, { status: 503 });

@@ -126,6 +126,7 @@
         <Button kind="quiet" onclick={() => (making = false)}>Cancel</Button>
       </form>
     {:else}
+      <Button href="/packages">From a package</Button>
       <Button href="/templates">From a template</Button>
       <Button kind="main" onclick={() => (making = true)}>New workspace</Button>
     {/if}
@@ -207,6 +208,10 @@
                             label: 'Archive: out of sight, kept as it is',
                             run: () => void change(line.key, { archived: true }),
                           },
+                      {
+                        label: 'Take out as a package',
+                        run: () => void goto(`/w/${line.key}/package`),
+                      },
                       { label: 'Put it in the bin', run: () => void change(line.key, { deleted: true }) },
                     ]}><span aria-hidden="true">…</span></Menu
                   ></span

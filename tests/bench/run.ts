@@ -10,6 +10,7 @@ import { fuzz } from './fuzz';
 import { intake } from './intake/intake';
 import { lookups } from './lookups';
 import type { Figure } from './measure';
+import { packages } from './packages';
 import { page } from './page';
 import { documents } from './documents';
 import { present } from './present';
@@ -43,6 +44,7 @@ const benches = {
   feeds,
   routines,
   documents,
+  packages,
   present,
   truth,
   access,

@@ -90,7 +90,7 @@ describe('a change that cannot be read says what is wrong with it, and where', (
     [
       'a part of no kind',
       { do: 'addPart', kind: 'nothing', table: 'hives', part: {} },
-      'must be one of [view, form, feed, document, routine, role, summary]',
+      'must be one of [view, form, feed, document, routine, role, summary, language]',
       '0.kind',
     ],
     [

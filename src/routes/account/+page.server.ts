@@ -2,12 +2,19 @@ import { fail, type Actions, type RequestEvent } from '@sveltejs/kit';
 import { hasFactor, newFactor, removeFactor, setFactor } from '$server/access/secondFactor';
 import { endSessions } from '$server/access/signIn';
 import { signedIn } from '$server/http/page';
+import { chooseLanguage, languagesAround } from '$server/languages/own';
 import { refusalOf } from '$server/http/problem';
 
 export const load = async (event) => {
   const person = signedIn(event);
   const isSet = await hasFactor(event.locals.pool, person);
-  return { person: { name: person.name, email: person.email }, isSet, factor: isSet ? null : await newFactor(person) };
+  return {
+    person: { name: person.name, email: person.email },
+    isSet,
+    factor: isSet ? null : await newFactor(person),
+    language: person.language ?? null,
+    languages: await languagesAround(event.locals.pool, person),
+  };
 };
 
 /** Does what a form asks for, with what it holds; a refusal is said on the page. */
@@ -25,6 +32,12 @@ const doing =
   };
 
 export const actions: Actions = {
+  language: doing(async (event, text) => {
+    await chooseLanguage(event.locals.pool, signedIn(event), text('language') || null);
+    return text('language')
+      ? 'Texts are shown in this language from now on.'
+      : 'Your browser says which language you read.';
+  }),
   setUp: doing(async (event, text) => {
     await setFactor(event.locals.pool, signedIn(event), text('secret'), text('code'));
     return 'From now on you are asked for a number when you sign in.';

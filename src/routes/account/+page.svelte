@@ -10,6 +10,18 @@
 <HomePage title="Your account" purpose={data.person.email} who={data.person.name}>
   {#if form?.refused}<p class="refused" role="alert">{form.refused}</p>{/if}
   {#if form?.done}<p role="status">{form.done}</p>{/if}
+  <h2>Language</h2>
+  <p>Labels, forms and summaries are shown in it where your team has translated them.</p>
+  <form method="post" action="?/language" use:enhance class="asking">
+    <label>
+      Language that you read
+      <select class="in-line" name="language" value={data.language ?? ''}>
+        <option value="">As the browser asks for</option>
+        {#each data.languages as { code, label } (code)}<option value={code}>{label}</option>{/each}
+      </select>
+    </label>
+    <Button type="submit">Choose</Button>
+  </form>
   <h2>Second factor</h2>
   {#if data.factor}
     <p>

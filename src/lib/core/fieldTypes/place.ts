@@ -13,7 +13,7 @@ export interface Place {
   readonly longitude: string | null;
 }
 
-const longestAddress = 500;
+export const longestAddress = 500;
 
 export const placeOf = (value: Scalar): Place => JSON.parse(String(value)) as Place;
 

@@ -29,6 +29,11 @@ export const document: PartDescriptor<'document'> = {
     mapDocument(part, (node) => (node.attrs && !formulasOfAttrs(node.attrs).every(kept) ? null : node)),
   following: (part, { old, now, via = [], turned }) =>
     turnedDocument(part, { formula: turned, field: (id) => (id === old && via.length === 0 ? now : id) }),
+  spoken: (part, turn) => ({
+    ...mapDocument(part, (node) => (node.text === undefined ? node : { ...node, text: turn(node.text, 'text') })),
+    label: turn(part.label),
+    description: turn(part.description, 'description'),
+  }),
   blank: () => ({
     id: '',
     label: '',

@@ -26,6 +26,27 @@ export const form: PartDescriptor<'form'> = {
     });
     return own ? withField(told, old, now, same) : told;
   },
+  spoken: (part, turn) => ({
+    ...part,
+    label: turn(part.label),
+    intro: turn(part.intro, 'read before one begins'),
+    thanks: turn(part.thanks, 'read when it was sent'),
+    closed: turn(part.closed, 'read once it has ended'),
+    next: part.next && { ...part.next, label: turn(part.next.label, 'follow-up link') },
+    sections: part.sections.map((section) => ({
+      ...section,
+      label: turn(section.label, 'section'),
+      about: turn(section.about, 'about a section'),
+      items: section.items.map((item) => ({
+        ...item,
+        ...(item.label === undefined ? {} : { label: turn(item.label, 'label of a field') }),
+        ...('help' in item && item.help !== undefined ? { help: turn(item.help, 'help of a field') } : {}),
+        ...('placeholder' in item && item.placeholder !== undefined
+          ? { placeholder: turn(item.placeholder, 'shown in the empty field') }
+          : {}),
+      })),
+    })),
+  }),
   blank: ({ audience }) => newForm((audience as FormAudience | undefined) ?? 'inside'),
   print: (model, table, part) => {
     const { form: json, lost } = formJson(model, table, part);

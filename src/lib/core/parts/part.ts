@@ -19,6 +19,9 @@ interface Following {
   readonly same?: Readonly<Record<string, string>>;
 }
 
+/** Says a text anew, for another language; `what` it is within its part, in words. */
+export type TurnText = (text: string, what?: string) => string;
+
 /** A part as programs write and read it. */
 export interface WrittenPart {
   readonly json: Readonly<Record<string, unknown>>;
@@ -55,6 +58,8 @@ export interface PartDescriptor<K extends PartKind> {
   keeping(part: PartValues[K], kept: (condition: Expression) => boolean): PartValues[K];
   /** With one field in the place of another. */
   following(part: PartValues[K], fields: Following): PartValues[K];
+  /** With all that people read in it said anew; its label alone unless said. */
+  spoken?(part: PartValues[K], turn: TurnText): PartValues[K];
   /** A new one, of which `json` says some. */
   blank(json: Readonly<Record<string, unknown>>): PartValues[K];
   print(model: Model, table: OwnerOf<K, Table>, part: PartValues[K]): WrittenPart;

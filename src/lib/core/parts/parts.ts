@@ -14,6 +14,7 @@ import {
 import { document } from './document';
 import { feed } from './feed';
 import { form } from './form';
+import { language } from './language';
 import type { PartDescriptor, WrittenPart } from './part';
 import { role } from './role';
 import { routine } from './routine';
@@ -29,6 +30,7 @@ export const partDescriptors: { readonly [K in PartKind]: PartDescriptor<K> } = 
   routine,
   role,
   summary,
+  language,
 };
 
 export const partKinds = Object.keys(partDescriptors) as readonly PartKind[];

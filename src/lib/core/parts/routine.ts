@@ -1,4 +1,5 @@
 import { bad, good } from '../base/problem';
+import { spokenField } from '../languages/spokenField';
 import { feedOf } from '../flow/feeds';
 import {
   formulasOfRoutine,
@@ -42,6 +43,20 @@ export const routine: PartDescriptor<'routine'> = {
   keeping: (part) => part,
   following: (part, { old, now, turned }) =>
     turnedRoutine(part, { formula: turned, field: (id) => (id === old ? now : id) }),
+  // What its messages say is for whoever gets them, whose language is not known.
+  spoken: (part, turn) => ({
+    ...part,
+    label: turn(part.label),
+    when:
+      part.when.on === 'button'
+        ? {
+            ...part.when,
+            inputs: part.when.inputs.map((input) =>
+              spokenField(input, (text, what) => turn(text, what ? `question · ${what}` : 'question')),
+            ),
+          }
+        : part.when,
+  }),
   blank: () => ({ id: '', label: '', on: false, when: { on: 'made' }, where: null, steps: [], failing: 'refuse' }),
   print: (model, table, part) => ({ json: { ...printRoutine(model, table, part) }, lost: lostIn(model, table, part) }),
   read: (model, table, id, json) => readRoutine(model, table, id, json),

@@ -42,6 +42,17 @@ export const summary: PartDescriptor<'summary'> = {
     };
     return turnedSummary(part, { formula: turned, part: path });
   },
+  spoken: (part, turn) => ({
+    ...part,
+    label: turn(part.label),
+    description: turn(part.description, 'description'),
+    filters: part.filters.map((filter) => ({ ...filter, label: turn(filter.label, 'filter') })),
+    blocks: part.blocks.map((block) => ({
+      ...block,
+      title: turn(block.title, 'title of a block'),
+      ...(block.kind === 'text' ? { text: turn(block.text, 'text') } : {}),
+    })),
+  }),
   blank: () => ({ id: '', label: '', description: '', groups: [], filters: [], blocks: [] }),
   print: (model, _, part) => {
     const { json, lost } = printSummary(model, part);

@@ -1,3 +1,4 @@
+import { languagesWithin } from '../languages/texts';
 import { dependenciesOf, readsAny } from '../flow/dependencies';
 import type { Expression } from '../types/expression';
 import { writtenIn } from './dependents';
@@ -255,9 +256,10 @@ export function nameless(whole: Model, seen: Model): Model {
  * them, as some are for few: whom one is for is asked where it is read.
  */
 function ownParts(seen: Model, parts: Parts, own: Rights, isSame: boolean): Parts | undefined {
-  const { role, summary, ...others } = isSame ? parts : rolesSeen(seen, parts);
+  const { role, summary, language, ...others } = isSame ? parts : rolesSeen(seen, parts);
   const shown: Parts = {
     ...others,
+    ...(language ? { language: isSame ? language : languagesWithin(seen, language) } : {}),
     ...(role && has(own, 'people') ? { role } : {}),
     ...(summary && has(own, 'share') ? { summary } : {}),
   };

@@ -7,7 +7,7 @@ export interface PartValues {}
 
 export type PartKind = keyof PartValues;
 /** The kinds that belong to the workspace itself, and to no table. */
-type WorkspacePartKind = 'role' | 'summary';
+type WorkspacePartKind = 'role' | 'summary' | 'language';
 /** The kinds that belong to a table. */
 export type TablePartKind = Exclude<PartKind, WorkspacePartKind>;
 /** The table that has parts of a kind; null where the workspace itself does. */

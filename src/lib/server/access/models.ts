@@ -25,6 +25,8 @@ export interface Person {
   readonly id: number;
   readonly email: string;
   readonly name: string;
+  /** The language that they chose to read (BCP 47). */
+  readonly language?: string | null;
   /** Where it is a program that may do less than they. */
   readonly limits?: Limits;
   /** As whom they look at a workspace, where they asked to. */

@@ -135,7 +135,7 @@ export async function endSessions(pool: Pool, { id }: Person, but: string): Prom
   return ended.length;
 }
 
-const personColumns = { id: people.id, email: people.email, name: people.name };
+const personColumns = { id: people.id, email: people.email, name: people.name, language: people.language };
 
 /** Whoever calls, and what they are in the workspace that they ask for. */
 export interface Caller {

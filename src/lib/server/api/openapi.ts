@@ -24,10 +24,12 @@ import * as setAside from './setAside';
 import * as structure from './structure';
 import * as duplicates from './duplicates';
 import * as feeds from './feeds';
+import * as languages from './languages';
 import * as outbox from './outbox';
 import * as routines from './routines';
 import * as summaries from './summaries';
 import * as documents from './documents';
+import * as packages from './packages/packages';
 import * as samples from './templates/samples';
 import * as templates from './templates/templates';
 import * as transfers from './transfers';
@@ -63,6 +65,8 @@ const parts: readonly (readonly [tag: string, calls: Readonly<Record<string, unk
   ['Transfer', feeds],
   ['Summaries', summaries],
   ['Documents', documents],
+  ['Packages', packages],
+  ['Languages', languages],
   ['Templates', templates],
   ['Templates', samples],
   ['Routines', routines],

@@ -66,6 +66,8 @@ export const people = loom.table('people', {
   /** The secret of their second factor (RFC 6238), and the last step of time whose number was taken. */
   factor: text('factor'),
   factorStep: bigint('factor_step', { mode: 'number' }),
+  /** The language that they chose (BCP 47); null: what their browser asks for. */
+  language: text('language'),
 });
 
 /** Groups of the Directory: a workspace is given to one, and whoever is in it is in the workspace. */
@@ -437,6 +439,37 @@ export const samples = loom.table(
 );
 
 /** What routines are besides their value in the model: who keeps them, and whether they may run. */
+export type PackageState = 'working' | 'done' | 'failed';
+
+export interface PackageProgress {
+  readonly phase: 'files' | 'structure' | 'records' | 'rules' | 'calculation';
+  readonly done: number;
+  readonly of: number;
+}
+
+/** Packages that somebody brings in, and what became of them. */
+export const packageLoads = loom.table('package_loads', {
+  id: bigserial('id', { mode: 'number' }).primaryKey(),
+  person: integer('person')
+    .notNull()
+    .references(() => people.id, { onDelete: 'cascade' }),
+  /** What its file is called. */
+  name: text('name').notNull(),
+  state: text('state').$type<PackageState>().notNull().default('working'),
+  progress: jsonb('progress').$type<PackageProgress>(),
+  /** When whoever works on it said so last: long ago means that it was cut off. */
+  saidAt: instant('said_at').notNull().default(now),
+  cancelAsked: boolean('cancel_asked').notNull().default(false),
+  /** Why it failed, for people. */
+  problem: text('problem'),
+  /** The keys of the workspaces that were made. */
+  workspaces: text('workspaces').array().notNull().default([]),
+  records: bigint('records', { mode: 'number' }).notNull().default(0),
+  /** What could not be kept as it was, in words. */
+  notes: text('notes').array().notNull().default([]),
+  at: instant('at').notNull().default(now),
+});
+
 export const routines = loom.table('routines', {
   id: text('id').primaryKey(),
   workspace: integer('workspace')

@@ -68,6 +68,11 @@ export interface StoredKind<K extends FieldKind> extends StoredFieldKind<K> {
   readSql(text: string, type: TypeOf<K>, reading: Reading, raw: string): string;
   /** SQL for a value of the same column type where the type allows it, otherwise blank; any is allowed unless said. */
   within?(value: string, type: TypeOf<K>): string;
+  /**
+   * SQL for whether a stored value is none that its field could have, of what comes from elsewhere; null where its
+   * column is enough. By `within` and by reading its text unless said.
+   */
+  unfitSql?(column: string, type: TypeOf<K>): string | null;
   /** The members of its type as programs write them. */
   readonly members?: Joi.SchemaMap;
   /** The type that programs write; `field` is the one that it is given to. Nothing is settled unless said. */

@@ -18,6 +18,7 @@ declare module './kind' {
 }
 
 export const link: StoredKind<'link'> = {
+  unfitSql: () => null,
   textSql: (value) => `${value}::text`,
   cellSql: (_column, _type, title) => title,
   workbookWidth: 24,

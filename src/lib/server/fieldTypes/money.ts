@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { quoteText } from '$core/base/sql';
-import { decimals, numberCell, wholeTo } from './numbers';
+import { decimals, numberCell, unrounded, wholeTo } from './numbers';
 import type { StoredKind } from './kind';
 
 declare module './kind' {
@@ -28,6 +28,7 @@ export const money: StoredKind<'money'> = {
     return currency === null ? read : `(${read}).amount`;
   },
   within: (value, { digits }) => wholeTo(value, digits),
+  unfitSql: (column, { currency, digits }) => unrounded(currency === null ? `(${column}).amount` : column, digits),
   members: {
     currency: Joi.string().length(3).uppercase().allow(null).description('ISO 4217; null lets each record choose'),
   },

@@ -2,7 +2,7 @@ import Joi from 'joi';
 import { currencies } from '$core/fieldTypes/money';
 import type { Reading } from '$core/fieldTypes/kind';
 import { wholeNumber } from '../base/numbers';
-import { decimals, numberCell, wholeTo } from './numbers';
+import { decimals, numberCell, wholeTo, unrounded } from './numbers';
 import type { StoredKind } from './kind';
 
 /** SQL that reads a text as a number of so many decimals. */
@@ -40,6 +40,7 @@ export const number: StoredKind<'number'> = {
   },
   readSql: (text, { digits }, reading, raw) => numberSql(text, digits, reading, raw),
   within: (value, { digits }) => (digits === null ? value : wholeTo(value, digits)),
+  unfitSql: (column, { digits }) => unrounded(column, digits),
   members: { digits: wholeNumber.max(30).allow(null), unit: Joi.string().max(20).allow('') },
   fromJson: ({ digits, unit }) => ({ digits: digits ?? null, ...(unit ? { unit } : {}) }),
 };

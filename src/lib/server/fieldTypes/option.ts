@@ -75,7 +75,12 @@ declare module './kind' {
   }
 }
 
+/** The identities of a list’s options, as SQL. */
+export const optionIdsSql = ({ options }: OptionList): string =>
+  `array[${options.map(({ id }) => quoteText(id)).join(', ')}]::text[]`;
+
 export const option: StoredKind<'option'> = {
+  unfitSql: (column, type) => `${column} <> all(${optionIdsSql(type)})`,
   textSql: labelSql,
   cellSql: labelSql,
   readSql(text, { options }) {

@@ -76,6 +76,22 @@ export const readSql = (text: string, type: EnteredType, reading: Reading = plai
 /** SQL for a value where its type allows it, otherwise blank. */
 export const within = (value: string, type: EnteredType): string => kindOf(type).within?.(value, type) ?? value;
 
+/**
+ * SQL for whether a stored value is none that its field could have; null where its column is enough, and for what nobody
+ * enters.
+ */
+export function unfitSql({ type }: Pick<Field, 'type'>, column: string): string | null {
+  const known = storedKinds[type.kind];
+  if (!('readSql' in known)) return null;
+  const kind = known as StoredKind<EnteredKind>;
+  if (kind.unfitSql) return kind.unfitSql(column, type as EnteredType);
+  const allowed = within(column, type as EnteredType);
+  if (allowed !== column) return `(${allowed}) is distinct from ${column}`;
+  const text = textSql(column, type);
+  const read = readSql(text, type as EnteredType);
+  return read === column ? null : text === column ? `(${read}) is null` : null;
+}
+
 /** SQL for the text that a stored value is converted through and shown as: all digits, labels of options. */
 export const textSql = (value: string, type: FieldType, zone = 'UTC'): string =>
   storedKind(type).textSql(value, type, zone);

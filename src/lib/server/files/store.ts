@@ -17,7 +17,7 @@ import { sql } from '../base/sql';
 /** Where contents stand, each once, under their SHA-256. */
 export const filesRoot = (): string => process.env.LOOM_FILES ?? join('.loom', 'files');
 
-const pathOf = (hash: string): string => join(filesRoot(), hash.slice(0, 2), hash);
+export const pathOf = (hash: string): string => join(filesRoot(), hash.slice(0, 2), hash);
 const thumbnailOf = (hash: string, width: number): string => join(filesRoot(), 'thumbnails', `${hash}-${width}.webp`);
 
 /** Pictures that browsers show and that hold no script; all else is only ever downloaded. */

@@ -1,8 +1,9 @@
+import { emptyJoint, viewFrom, withView } from '$core/model/joint';
 import { eq, isNotNull } from 'drizzle-orm';
 import { missingIn } from '$core/changes/coherence';
 import { applyChanges } from '$core/changes/change';
 import type { Change } from '$core/types/change';
-import { emptyModel, isStored } from '$core/model/model';
+import { isStored } from '$core/model/model';
 import type { Model, Table } from '$core/types/model';
 import { lockExclusively } from '../access/lock';
 import { withModel } from '../access/workspaceAccess';
@@ -78,32 +79,19 @@ async function fromHistory(client: Client, key: string): Promise<Model | null> {
     .innerJoin(workspaces, eq(workspaces.id, batches.workspace))
     .where(isNotNull(batches.changes))
     .orderBy(batches.id);
-  let all: Model = emptyModel;
+  let all = emptyJoint([...new Set([key, ...steps.map(({ home }) => home)])]);
   for (const { home, changes } of steps) {
-    const done = applyChanges(seenFrom(all, home), changes as readonly Change[]);
+    const done = applyChanges(viewFrom(all, home), changes as readonly Change[]);
     if (!done.ok) return null;
-    const { tables, parts, peerParts } = done.value.model;
-    all = {
-      tables: tables.map((table) => ({ ...table, home: table.home ?? home })),
-      peerParts: { ...peerParts, [home]: parts ?? {} },
-    };
+    all = withView(all, home, done.value.model);
   }
-  return ownOf(seenFrom(all, key));
+  return ownOf(viewFrom(all, key));
 }
 
 /** A workspace's own part of a model. */
 const ownOf = ({ tables, parts }: Model): Model => ({
   tables: tables.filter(({ home }) => home === undefined),
   ...(parts && Object.keys(parts).length > 0 ? { parts } : {}),
-});
-
-const seenFrom = ({ tables, peerParts = {} }: Model, key: string): Model => ({
-  ...(peerParts[key] ? { parts: peerParts[key] } : {}),
-  peerParts,
-  tables: [
-    ...tables.filter(({ home }) => home === key).map(({ home: _, ...table }) => table),
-    ...tables.filter(({ home }) => home !== key),
-  ],
 });
 
 /** The known own tables without those and without the fields that do not stand, and without what needs them. */

@@ -91,35 +91,38 @@ export function fromColumn(type: ValueType, raw: unknown): Scalar {
   }
 }
 
-/** SQL for the same value as JSON, as the history keeps it: the twin of `fromColumn`. */
-export function valueJsonSql(field: Field, column: string): string {
+/** SQL for the same value as a text that says all of it: the twin of `fromColumn`. */
+export function valueTextSql(field: Field, column: string): string {
   switch (valueTypeOf(field).is) {
-    case 'number':
-    case 'date':
-      return `to_jsonb((${column})::text)`;
     case 'timestamp':
-      return `to_jsonb(to_char((${column}) at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"'))`;
+      return `to_char((${column}) at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"')`;
     case 'duration':
-      return `to_jsonb(trunc(extract(epoch from (${column})))::bigint::text)`;
+      return `trunc(extract(epoch from (${column})))::bigint::text`;
     case 'options':
-      return `to_jsonb(nullif(array_to_string((${column}), ','), ''))`;
+      return `nullif(array_to_string((${column}), ','), '')`;
     case 'money':
-      return `to_jsonb(trim_scale((${column}).amount)::text || ' ' || (${column}).currency)`;
+      return `trim_scale((${column}).amount)::text || ' ' || (${column}).currency`;
     case 'place':
-      return `to_jsonb(${objectSql(column, ['address', 'latitude', 'longitude'])})`;
+      return objectSql(column, ['address', 'latitude', 'longitude']);
     case 'files':
       return `(
-        select to_jsonb('[' || string_agg(${objectSql('f.value', ['file', 'name', 'size', 'type'])}, ',' order by f.ordinality) || ']')
+        select '[' || string_agg(${objectSql('f.value', ['file', 'name', 'size', 'type'])}, ',' order by f.ordinality) || ']'
         from jsonb_array_elements(${column}) with ordinality f
       )`;
     default:
-      return `to_jsonb(${column})`;
+      return `(${column})::text`;
   }
 }
 
-/** SQL for the value of a column from the JSON that the history keeps: the twin of `toColumn`. */
-export function valueFromJsonSql(field: Field, json: string): string {
-  const text = `((${json}) #>> '{}')`;
+/** What JSON has values of its own for; all else is written as a text. */
+const ownInJson: ReadonlySet<string> = new Set(['boolean', 'record', 'member']);
+
+/** SQL for the same value as JSON, as the history keeps it. */
+export const valueJsonSql = (field: Field, column: string): string =>
+  ownInJson.has(valueTypeOf(field).is) ? `to_jsonb(${column})` : `to_jsonb(${valueTextSql(field, column)})`;
+
+/** SQL for the value of a column from the text that says it: the twin of `valueTextSql`. */
+export function valueFromTextSql(field: Field, text: string): string {
   switch (valueTypeOf(field).is) {
     case 'options':
       return `string_to_array(${text}, ',')`;
@@ -134,6 +137,9 @@ export function valueFromJsonSql(field: Field, json: string): string {
       return `${text}::${columnType(field)}`;
   }
 }
+
+/** SQL for the value of a column from the JSON that the history keeps. */
+export const valueFromJsonSql = (field: Field, json: string): string => valueFromTextSql(field, `((${json}) #>> '{}')`);
 
 /** A JSON object as a text with its members in one order; blank for what is blank. */
 const objectSql = (column: string, members: readonly string[]): string =>

@@ -220,9 +220,12 @@ function counterpartJson(model: Model, field: Field, type: TypeOf<'counterpart'>
   if (over === undefined) return { to: tablePath(table), many: linked?.many ?? true, counterpartOf: link.key };
   const far = fieldOf(model, over).field;
   const other = fieldOf(model, typeAs(far, 'link').counterpart).field;
+  // The pairs begin with the side that the link was made from.
+  const isOther = table.fields[0]?.id !== type.link;
   return {
     to: linked ? tablePath(linked.table) : null,
     many: true,
+    ...(isOther ? { counterpartOf: other.key } : {}),
     onDelete: typeAs(far, 'link').onDelete === 'prevent' ? 'prevent' : 'clear',
     counterpart: { key: other.key, label: other.label, many: true, ...(other.off ? { off: true } : {}) },
   };

@@ -3,11 +3,10 @@ import { eq, sql as catalogueSql } from 'drizzle-orm';
 import type { BuiltTemplate } from '$core/templates/applied';
 import type { Template } from '$core/types/template';
 import { authorize, type Person } from '../access/workspaceAccess';
-import { identifier, sql } from '../base/sql';
+import { sql } from '../base/sql';
 import { members, workspaces } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
-import { inTransaction } from '../database/transaction';
-import { makeWorkspace } from '../workspaces/workspaces';
+import { dropWorkspace, makeWorkspace } from '../workspaces/workspaces';
 import { planTemplate, useTemplate } from './uses';
 
 /** Whether a workspace shows a template, and nothing in it is anybody’s. */
@@ -61,7 +60,7 @@ export async function previewOf(
     await looks(pool, made.id, person);
     await noted(hash);
   } catch (error) {
-    await drop(pool, made);
+    await dropWorkspace(pool, made);
     throw error;
   }
   return { workspace: made.key };
@@ -75,13 +74,6 @@ async function looks(pool: Pool, workspace: number, person: Person): Promise<voi
     .onConflictDoUpdate({ target: [members.workspace, members.person], set: { role: 'reader' } });
 }
 
-async function drop(pool: Pool, { id, key }: { readonly id: number; readonly key: string }): Promise<void> {
-  await inTransaction(pool, 'select 1', async (client) => {
-    await client.query(sql`drop schema if exists ${identifier(key)} cascade`);
-    await catalogueOn(client).delete(workspaces).where(eq(workspaces.id, id));
-  });
-}
-
 /** Previews that nobody looks at any more go, and the oldest where there are too many. */
 async function dropPreviews(pool: Pool, but: string): Promise<void> {
   const { rows } = await pool.query<{ id: number; key: string }>(sql`
@@ -92,5 +84,5 @@ async function dropPreviews(pool: Pool, but: string): Promise<void> {
     where preview <> ${but}
       and (previewed_at < now() - ${mostMinutes}::int * interval '1 minute' or place >= ${mostAtOnce})
   `);
-  for (const one of rows) await drop(pool, one);
+  for (const one of rows) await dropWorkspace(pool, one);
 }

@@ -1,6 +1,7 @@
 import { and, eq, isNotNull, isNull, sql as catalogueSql } from 'drizzle-orm';
 import type { Icon } from '$core/types/icons';
 import { seesAllOf } from '$core/access/rights';
+import { inLanguage, languageFor, languagesOf } from '$core/languages/texts';
 import { seenOf } from '$core/parts/visible';
 import type { Model, Table } from '$core/types/model';
 import type { Role, WorkspaceRight } from '$core/types/role';
@@ -68,6 +69,17 @@ export async function makeWorkspace(
   });
 }
 
+/** Removes a workspace for good, as if it had never been: for one that came to nothing. */
+export async function dropWorkspace(
+  pool: Pool,
+  { id, key }: { readonly id: number; readonly key: string },
+): Promise<void> {
+  await inTransaction(pool, 'select 1', async (client) => {
+    await client.query(sql`drop schema if exists ${identifier(key)} cascade`);
+    await catalogueOn(client).delete(workspaces).where(eq(workspaces.id, id));
+  });
+}
+
 /** Said in one way of what the server keeps for itself and of workspaces that the person may not know of. */
 const inUse = (key: string): Refusal =>
   refuse(409, `The key “${key}” cannot be used here.`, 'Choose another key.', '/key');
@@ -120,7 +132,7 @@ export interface LedgerLine {
  * Everything the person may see, newest change first. Record counts are exact up to 10,000, beyond that as last
  * analysed.
  */
-export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]> {
+export async function ledgerOf(pool: Pool, person: Person, languages: readonly string[] = []): Promise<LedgerLine[]> {
   const rows = await catalogueOn(pool)
     .select({
       id: workspaces.id,
@@ -161,14 +173,21 @@ export async function ledgerOf(pool: Pool, person: Person): Promise<LedgerLine[]
   return Promise.all(
     rows.flatMap((row) => {
       const role = roleNamed(row.model, row.role);
-      return role ? [ledgerLine(pool, person, row, role)] : [];
+      return role ? [ledgerLine(pool, person, row, role, languages)] : [];
     }),
   );
 }
 
-async function ledgerLine(pool: Pool, person: Person, row: LedgerRow, role: Role): Promise<LedgerLine> {
+async function ledgerLine(
+  pool: Pool,
+  person: Person,
+  row: LedgerRow,
+  role: Role,
+  languages: readonly string[],
+): Promise<LedgerLine> {
   const rights = rightsWithin(person, row.model, role);
-  const seen = ownTables(seenOf(row.model, { own: rights, homes: {}, viewer: person.id }));
+  const model = seenOf(row.model, { own: rights, homes: {}, viewer: person.id });
+  const seen = ownTables(inLanguage(model, languageFor(languagesOf(model), languages)));
   const isCounted = ({ id }: Table) => seesAllOf(rights, id);
   const counts = await tableCounts(
     pool,

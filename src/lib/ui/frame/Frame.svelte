@@ -4,6 +4,7 @@
   import ArrowRightLeft from '@lucide/svelte/icons/arrow-right-left';
   import Search from '@lucide/svelte/icons/search';
   import Contrast from '@lucide/svelte/icons/contrast';
+  import Languages from '@lucide/svelte/icons/languages';
   import Layers from '@lucide/svelte/icons/layers';
   import History from '@lucide/svelte/icons/history';
   import Spline from '@lucide/svelte/icons/spline';
@@ -83,6 +84,7 @@
       { label: 'History', href: `${root}/history`, icon: History, shown: true },
       { label: 'Bin', href: `${root}/bin`, icon: Trash2, shown: true },
       { label: 'People', href: `${root}/people`, icon: Users, shown: true },
+      { label: 'Languages', href: `${root}/languages`, icon: Languages, shown: designs },
       {
         label: 'Programs',
         href: `${root}/programs`,
@@ -167,9 +169,13 @@
     ...(workspace.may.routines || workspace.may.people
       ? [{ label: 'Programs', about: 'webhooks, and ways into the database', href: `${root}/programs` }]
       : []),
+    ...(designs ? [{ label: 'Languages', about: 'texts for people who read another', href: `${root}/languages` }] : []),
+    ...(workspace.may.people
+      ? [{ label: 'Take out as a package', about: 'the whole workspace in one file', href: `${root}/package` }]
+      : []),
     { label: 'Outbox', about: 'messages that went out', href: '/outbox' },
     { label: 'Tokens', about: 'for programs', href: '/tokens' },
-    { label: 'Your account', about: 'second factor, other devices', href: '/account' },
+    { label: 'Your account', about: 'language, second factor, other devices', href: '/account' },
     ...workspaces
       .filter(({ key }) => key !== workspace.key)
       .map(({ key, label }) => ({ label, about: 'workspace', href: `/w/${key}` })),

@@ -22,3 +22,11 @@ export const tookWords = (milliseconds: number): string =>
   milliseconds < 1 ? 'under 1 ms' : `${Math.round(milliseconds).toLocaleString()} ms`;
 
 export { counted } from '$core/base/counted';
+
+/** A size in bytes as people say it. */
+export const byteWords = (bytes: number): string =>
+  bytes >= 1e9
+    ? `${(bytes / 1e9).toFixed(1)} GB`
+    : bytes > 1e6
+      ? `${(bytes / 1e6).toFixed(1)} MB`
+      : `${Math.max(1, Math.round(bytes / 1000))} kB`;

@@ -37,7 +37,20 @@
 </svelte:head>
 
 <div class="sheet">
-  <main>
+  <main lang={data.language}>
+    {#if data.languages.length > 1}
+      <nav aria-label="Language">
+        {#each data.languages as { code, label } (code)}
+          <a
+            href="?language={code}"
+            hreflang={code}
+            lang={code}
+            data-sveltekit-replacestate
+            aria-current={code === data.language ? 'true' : undefined}>{label}</a
+          >
+        {/each}
+      </nav>
+    {/if}
     <h1>{data.label}</h1>
     {#if data.page === null}
       <p class="said">{data.ended}</p>
@@ -65,6 +78,22 @@
 </div>
 
 <style>
+  nav {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px 14px;
+    justify-content: flex-end;
+    margin: -8px 0 10px;
+  }
+  nav a {
+    color: var(--woad);
+    text-decoration: underline;
+  }
+  nav a[aria-current] {
+    color: var(--ink);
+    font-weight: 600;
+    text-decoration: none;
+  }
   .sheet {
     min-height: 100dvh;
     padding: 32px 16px 48px;

@@ -1,3 +1,4 @@
+import { languageFor, languagesOf, withLanguage } from '$core/languages/texts';
 import { ownTables } from '$core/model/model';
 import { withoutForeign } from '$core/parts/visible';
 import { mayOf } from '$server/access/may';
@@ -12,7 +13,10 @@ export const load = async (event) => {
   const person = signedIn(event);
   return readForPage(event, 'see', async (access) => {
     const { key, label, version, day, zone, description, dye, icon } = access.workspace;
-    const model = withoutForeign(access.workspace.model);
+    const whole = withoutForeign(access.workspace.model);
+    const language = languageFor(languagesOf(whole), event.locals.languages);
+    // A page has the texts of its own language; who translates asks for the others.
+    const model = withLanguage(whole, language);
     const [counts, setAside, ledger] = await Promise.all([
       tableCounts(
         event.locals.pool,
@@ -26,7 +30,7 @@ export const load = async (event) => {
         ),
       ),
       countSetAside(event.locals.pool, access),
-      ledgerOf(event.locals.pool, person),
+      ledgerOf(event.locals.pool, person, event.locals.languages),
     ]);
     return {
       person: { name: person.name, email: person.email },
@@ -45,6 +49,7 @@ export const load = async (event) => {
         isPreview: isPreview(key),
       },
       model,
+      language,
       counts: Object.fromEntries(counts),
       setAside,
       // Tables that a link can be pointed at across workspaces: where one administers both.

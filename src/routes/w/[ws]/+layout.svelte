@@ -1,5 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte';
+  import { inLanguage } from '$core/languages/texts';
   import { navigating, page } from '$app/state';
   import Frame from '$ui/frame/Frame.svelte';
   import { provideFrame } from '$ui/frame/context';
@@ -62,7 +63,7 @@
 
 <Frame
   workspace={data.workspace}
-  model={data.model}
+  model={inLanguage(data.model, data.language)}
   counts={data.counts}
   setAside={data.setAside}
   person={data.person}

@@ -1,13 +1,16 @@
 import type { Change } from '$core/types/change';
+import type { HomedChange } from '$core/changes/homed';
 import { applyChange } from '$core/changes/change';
+import { viewFrom, withView, type Joint } from '$core/model/joint';
 import { fieldNamed, tableNamed } from '$core/model/model';
+import { fieldSettings } from '$core/types/field';
 import type { Model } from '$core/types/model';
 import { freeLabel } from '$core/model/names/naming';
 import { partKinds, partOf, standingParts, tablePartKinds } from '$core/parts/parts';
 import type { AnyPart, PartKind } from '$core/types/part';
 import { Refusal, refuse } from '../../base/refusal';
 import type { PartJson } from './parts';
-import type { FieldJson } from '../../structure/fieldJson';
+import { fieldJson, type FieldJson } from '../../structure/fieldJson';
 
 /** A structure as `GET …/export?format=structure` writes it: the same shape as the model's. */
 export interface StructureJson {
@@ -46,34 +49,84 @@ function written({ id: _, result: __, counterpartOf: ___, counterpart, ...field 
   } as unknown as FieldJson;
 }
 
+/** A structure with the key of the workspace that it is of. */
+export interface HomedStructure {
+  readonly home: string;
+  readonly structure: StructureJson;
+}
+
+/** The changes that build a structure beside what stands. */
+export const changesFromStructure = (model: Model, structure: StructureJson, read: ReadChange): Change[] =>
+  changesFromStructures(new Map([['', model]]), [{ home: '', structure }], read).map(({ change }) => change);
+
 /**
- * The changes that build a structure beside what stands: tables, then links, then what is calculated and ruled, each
- * once everything it needs is there.
+ * The changes that build the structures of workspaces that are linked with each other, each as its own workspace has it:
+ * tables, then links, then what is calculated and ruled, each once everything it needs is there.
  */
-export function changesFromStructure(model: Model, structure: StructureJson, read: ReadChange): Change[] {
-  const { tables } = structure;
-  const changes: Change[] = [];
-  let current = model;
-  const add = (json: Written): void => {
-    for (const change of read(current, json)) {
-      changes.push(change);
-      const applied = applyChange(current, change);
+export function changesFromStructures(
+  joint: Joint,
+  structures: readonly HomedStructure[],
+  read: ReadChange,
+): HomedChange[] {
+  const building = new Building(joint, read);
+  const tables = structures.flatMap(({ home, structure }) =>
+    structure.tables.map((table): HomedTable => ({ home, table })),
+  );
+  for (const one of tables) building.addTable(one);
+  const waiting = tables.flatMap((one) => building.addLinks(one));
+  addInOrder(waiting);
+  for (const one of tables) building.settle(one);
+  for (const one of tables) building.putInOrder(one);
+  // A routine attaches a summary, which lists what a view of a table shows: each once what it names is there.
+  const places = new Places();
+  addInOrder([
+    ...tables.flatMap((one) => building.partsOfTable(one, places)),
+    ...structures.flatMap((one) => building.partsBeside(one, places)),
+  ]);
+  return building.changes;
+}
+
+interface HomedTable {
+  readonly home: string;
+  readonly table: StructureJson['tables'][number];
+}
+
+const isLater = (field: Readonly<Record<string, unknown>>): boolean =>
+  field.type === 'formula' ||
+  field.candidates !== undefined ||
+  (typeof field.default === 'object' && field.default !== null && 'formula' in field.default);
+
+/** Models in the making, with the changes that made them. */
+class Building {
+  readonly changes: HomedChange[] = [];
+
+  constructor(
+    private joint: Joint,
+    private readonly read: ReadChange,
+  ) {}
+
+  private model(home: string): Model {
+    return viewFrom(this.joint, home);
+  }
+
+  private add(home: string, json: Written): void {
+    const before = this.model(home);
+    for (const change of this.read(before, json)) {
+      this.changes.push({ home, change });
+      const applied = applyChange(this.model(home), change);
       // What follows goes by names: it must never find the table that has taken one instead.
       if (!applied.ok) throw refuse(422, applied.problem.message, applied.problem.fix);
-      current = applied.value;
+      this.joint = withView(this.joint, home, applied.value);
     }
-  };
-  const isLater = (field: Record<string, unknown>) =>
-    field.type === 'formula' ||
-    field.candidates !== undefined ||
-    (typeof field.default === 'object' && field.default !== null && 'formula' in field.default);
-  for (const table of tables) {
+  }
+
+  addTable({ home, table }: HomedTable): void {
     const { rules: _, fields, title, ...names } = table;
     const plain = fields
       .filter((field) => field.type !== 'link' && !isLater(field) && !isSystem(field.type))
       .map(written);
     const first = fields.find(({ key }) => key === title);
-    add({
+    this.add(home, {
       do: 'addTable',
       ...names,
       ...('id' in names ? { id: undefined } : {}),
@@ -85,21 +138,22 @@ export function changesFromStructure(model: Model, structure: StructureJson, rea
           : {}),
     });
   }
-  const waiting: (() => void)[] = [];
-  for (const table of tables) {
+
+  /** Adds the links of a table; gives what waits for others: what is calculated, limited or ruled. */
+  addLinks({ home, table }: HomedTable): (() => void)[] {
+    const waiting: (() => void)[] = [];
     for (const field of table.fields) {
       // The other side of a link comes with the link; of a link to many either side brings both.
       if (field.counterpartOf !== undefined || isSystem(field.type)) continue;
       if (field.type === 'link') {
         const { candidates, shows, ...link } = field;
-        const known = () => {
-          const owner = tableNamed(current, table.key);
-          return owner && fieldNamed(owner, field.key);
-        };
-        if (!known()) add({ do: 'addField', table: table.key, field: besideOthers(current, written(link)) });
+        const model = this.model(home);
+        const owner = tableNamed(model, table.key);
+        if (!owner || !fieldNamed(owner, field.key))
+          this.add(home, { do: 'addField', table: table.key, field: besideOthers(model, written(link)) });
         if (candidates !== undefined || shows !== undefined)
           waiting.push(() =>
-            add({
+            this.add(home, {
               do: 'changeField',
               table: table.key,
               field: field.key,
@@ -109,23 +163,75 @@ export function changesFromStructure(model: Model, structure: StructureJson, rea
               },
             }),
           );
-      } else if (isLater(field)) waiting.push(() => add({ do: 'addField', table: table.key, field: written(field) }));
+      } else if (isLater(field))
+        waiting.push(() => this.add(home, { do: 'addField', table: table.key, field: written(field) }));
     }
     for (const { message, condition, unique, fromNow } of table.rules ?? [])
-      waiting.push(() => add({ do: 'addRule', table: table.key, message, condition, unique, fromNow }));
+      waiting.push(() => this.add(home, { do: 'addRule', table: table.key, message, condition, unique, fromNow }));
+    return waiting;
   }
-  addInOrder(waiting);
-  for (const table of tables) putInOrder(table, add, () => current);
-  // A routine attaches a summary, which lists what a view of a table shows: each once what it names is there.
-  const places = new Places();
-  addInOrder([
-    ...tables.flatMap((table) => partsToAdd(table, add, () => current, places)),
-    ...partsBeside(structure).map(({ kind, part }, index) => () => {
-      add({ do: 'addPart', kind, part, at: places.before(kind, index) });
-      places.taken(kind, index);
-    }),
-  ]);
-  return changes;
+
+  /** What is said of fields that came with others: the other sides of links, and those that every table has. */
+  settle({ home, table }: HomedTable): void {
+    for (const field of table.fields) {
+      const owner = tableNamed(this.model(home), table.key);
+      const stands =
+        owner &&
+        (fieldNamed(owner, field.key) ??
+          owner.fields.find(({ type }) => isSystem(field.type) && type.kind === field.type));
+      if (!stands) continue;
+      const now = fieldJson(this.model(home), stands);
+      // What is not said is as it comes, but for what is switched off from the beginning.
+      const said = fieldSettings.filter((name) => name in field || (name === 'off' && isSystem(field.type)));
+      const set = Object.fromEntries(
+        said.flatMap((name) =>
+          JSON.stringify(now[name]) === JSON.stringify(field[name]) ? [] : [[name, field[name] ?? false]],
+        ),
+      );
+      if (Object.keys(set).length > 0) this.add(home, { do: 'changeField', table: table.key, field: stands.key, set });
+    }
+  }
+
+  putInOrder({ home, table }: HomedTable): void {
+    const owner = () => tableNamed(this.model(home), table.key);
+    for (const [index, { key }] of table.fields.entries()) {
+      const at = owner()?.fields.findIndex((field) => field.key === key) ?? -1;
+      if (at >= 0 && at !== index) this.add(home, { do: 'moveField', table: table.key, field: key, to: index });
+    }
+    const now = owner();
+    const title = now?.fields.find(({ key }) => key === table.title);
+    if (now && title && now.title !== title.id)
+      this.add(home, { do: 'changeTable', table: table.key, set: { title: title.key } });
+  }
+
+  /** The parts of a table as they were; what every table has of a kind is written where it differs from that. */
+  partsOfTable({ home, table }: HomedTable, places: Places): (() => void)[] {
+    return tablePartKinds().flatMap((kind) =>
+      ((table as unknown as Record<string, PartJson[]>)[partOf(kind).words] ?? []).map(
+        ({ id, ...part }, index) =>
+          () => {
+            const owner = tableNamed(this.model(home), table.key);
+            const stands = owner && (standingParts(owner, kind) as readonly AnyPart[]).some((one) => one.id === id);
+            const of = `${home} ${table.key} ${kind}`;
+            this.add(
+              home,
+              stands
+                ? { do: 'changePart', kind, table: table.key, part: String(id), set: part }
+                : { do: 'addPart', kind, table: table.key, part, at: places.before(of, index) },
+            );
+            places.taken(of, index);
+          },
+      ),
+    );
+  }
+
+  partsBeside({ home, structure }: HomedStructure, places: Places): (() => void)[] {
+    return partsBeside(structure).map(({ kind, part }, index) => () => {
+      const of = `${home} ${kind}`;
+      this.add(home, { do: 'addPart', kind, part, at: places.before(of, index) });
+      places.taken(of, index);
+    });
+  }
 }
 
 /** Where parts come to stand that are not added in their order. */
@@ -183,27 +289,6 @@ function besideOthers(model: Model, link: FieldJson): FieldJson {
   };
 }
 
-/** The parts of a table as they were; what every table has of a kind is written where it differs from that. */
-const partsToAdd = (
-  table: StructureJson['tables'][number],
-  add: (json: Written) => void,
-  model: () => Model,
-  places: Places,
-): (() => void)[] =>
-  tablePartKinds().flatMap((kind) =>
-    ((table as unknown as Record<string, PartJson[]>)[partOf(kind).words] ?? []).map(({ id, ...part }, index) => () => {
-      const owner = tableNamed(model(), table.key);
-      const stands = owner && (standingParts(owner, kind) as readonly AnyPart[]).some((one) => one.id === id);
-      const at = places.before(`${table.key} ${kind}`, index);
-      add(
-        stands
-          ? { do: 'changePart', kind, table: table.key, part: String(id), set: part }
-          : { do: 'addPart', kind, table: table.key, part, at },
-      );
-      places.taken(`${table.key} ${kind}`, index);
-    }),
-  );
-
 /** Does each step once what it reads is there: as long as any can be done, those that could not are tried again. */
 function addInOrder(steps: readonly (() => void)[]): void {
   let left = [...steps];
@@ -221,17 +306,4 @@ function addInOrder(steps: readonly (() => void)[]): void {
     if (next.length === left.length) throw refusal;
     left = next;
   }
-}
-
-function putInOrder(table: StructureJson['tables'][number], add: (json: Written) => void, model: () => Model): void {
-  const keys = table.fields.map(({ key }) => key);
-  for (const [index, key] of keys.entries()) {
-    const owner = tableNamed(model(), table.key);
-    const at = owner?.fields.findIndex((field) => field.key === key) ?? -1;
-    if (at >= 0 && at !== index) add({ do: 'moveField', table: table.key, field: key, to: index });
-  }
-  const owner = tableNamed(model(), table.key);
-  const title = owner?.fields.find(({ key }) => key === table.title);
-  if (owner && title && owner.title !== title.id)
-    add({ do: 'changeTable', table: table.key, set: { title: title.key } });
 }

@@ -1,14 +1,13 @@
-import { allParts, partKinds, partOf, printPart, standingParts, tablePartKinds } from '$core/parts/parts';
+import { allParts, partOf, printPart } from '$core/parts/parts';
 import { emptyModel, ownTables } from '$core/model/model';
 import type { BuiltTemplate } from '$core/templates/applied';
 import { applyChanges } from '$core/changes/change';
 import type { Model, Table } from '$core/types/model';
-import { partsOf, type AnyPart, type PartKind } from '$core/types/part';
 import type { Template, TemplateHead, SampleRows } from '$core/types/template';
 import { refuse } from '../../base/refusal';
 import { readChange } from '../changes/changes';
 import { changesFromStructure, type StructureJson } from '../changes/structureImport';
-import { modelJson } from '../modelJson';
+import { writtenStructure } from '../writtenStructure';
 import { templateFormat, templateSchema } from './templateSchema';
 
 type Json = Readonly<Record<string, unknown>>;
@@ -35,17 +34,12 @@ export const namesPeople = (model: Model): string[] =>
     }),
   );
 
-/**
- * Without identities, but for those that are the same everywhere: of what every table has; without the people of this
- * Directory; without what shows what is not taken.
- */
-function withoutId(kind: PartKind, { id, ...whole }: { readonly id: string } & Json): Json {
+/** Without the people of this Directory; without what shows what is not taken. */
+function ofAnybody(whole: Json): Json {
   const kept = Array.isArray(whole.blocks)
     ? { ...whole, blocks: (whole.blocks as Json[]).filter(({ lost }) => lost === undefined) }
     : whole;
-  const part = JSON.parse(JSON.stringify(kept, elsewhere)) as Json;
-  const everywhere = (standingParts({}, kind) as readonly AnyPart[]).some((one) => one.id === id);
-  return everywhere ? { id, ...part } : part;
+  return JSON.parse(JSON.stringify(kept, elsewhere)) as Json;
 }
 
 /**
@@ -58,37 +52,19 @@ export function writeTemplate(
   placeholders: ReadonlySet<string>,
   samples: SampleRows,
 ): Template {
-  const { tables } = modelJson(model) as unknown as { tables: readonly Json[] };
   const own = ownTables(model);
-  const written = tables.map((table) => {
-    const { id, fields, rules, ...names } = table as { id: string; fields: Json[]; rules: Json[] } & Json;
-    const parts = tablePartKinds().map((kind) => {
-      const { words } = partOf(kind);
-      return [words, (names[words] as ({ id: string } & Json)[]).map((part) => withoutId(kind, part))] as const;
-    });
-    return {
-      ...names,
-      ...(placeholders.has(id) ? { placeholder: true } : {}),
-      fields: fields.filter((field) => !isSystemJson(field)).map(({ id: _, result: __, ...field }) => field),
-      rules: rules.map(({ id: _, ...rule }) => rule),
-      ...Object.fromEntries(parts),
-    };
-  });
-  const ofWorkspace = partKinds
-    .filter((kind) => partOf(kind).ofWorkspace)
-    .map((kind) => [
-      partOf(kind).words,
-      partsOf(model, kind).map((part) =>
-        // A block is known by its identity within its page alone.
-        withoutId(kind, { id: part.id, ...printPart(model, null, kind, part).json }),
-      ),
-    ]);
+  const { tables, ...beside } = writtenStructure(model, ofAnybody);
   const known = new Set(own.map(({ key }) => key));
+  const stands = new Set(own.filter(({ id }) => placeholders.has(id)).map(({ key }) => key));
   return {
     template: templateFormat,
     ...head,
-    tables: written as unknown as Template['tables'],
-    ...Object.fromEntries(ofWorkspace),
+    tables: tables.map(({ fields, ...table }) => ({
+      ...table,
+      ...(stands.has(String(table.key)) ? { placeholder: true } : {}),
+      fields: fields.filter((field) => !isSystemJson(field)),
+    })) as unknown as Template['tables'],
+    ...beside,
     samples: Object.fromEntries(Object.entries(samples).filter(([key]) => known.has(key))),
   };
 }

@@ -4,6 +4,7 @@ import { formSchema } from '../forms/formSchema';
 import { roleSchema } from '../people/roleSchema';
 import { documentSchema } from './documentSchema';
 import { feedSchema } from './feedSchema';
+import { languageSchema } from './languageSchema';
 import { routineSchema } from './routineSchema';
 import { summarySchema } from './summarySchema';
 import { viewSchema } from './viewSchema';
@@ -17,4 +18,5 @@ export const partSchemas: { readonly [K in PartKind]: Joi.ObjectSchema } = {
   document: documentSchema,
   role: roleSchema,
   summary: summarySchema,
+  language: languageSchema,
 };

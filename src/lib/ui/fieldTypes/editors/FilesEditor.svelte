@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { byteWords } from '$ui/values/words';
   import type { FileReference } from '$core/fieldTypes/files';
   import { call, workspacePath } from '../../api';
   import type { EditorProps } from '../kind';
@@ -37,8 +38,6 @@
     event.preventDefault();
     event.stopPropagation();
   }
-  const size = (bytes: number) =>
-    bytes > 1_000_000 ? `${(bytes / 1_000_000).toFixed(1)} MB` : `${Math.max(1, Math.round(bytes / 1000))} kB`;
   const focus = (node: HTMLInputElement) => node.focus();
 </script>
 
@@ -54,7 +53,7 @@
   <ul>
     {#each files as file, index (index)}
       <li>
-        <span>{file.name} <small>{size(file.size)}</small></span><button
+        <span>{file.name} <small>{byteWords(file.size)}</small></span><button
           type="button"
           aria-label="Take {file.name} out"
           onclick={() => (files = files.toSpliced(index, 1))}>×</button

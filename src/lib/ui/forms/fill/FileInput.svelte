@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { byteWords } from '$ui/values/words';
   import type { FileReference } from '$core/fieldTypes/files';
 
   /** Files for one field: those that stand, and those that go along when the form is sent. */
@@ -28,8 +29,6 @@
     const fit = files.filter(({ size }) => size <= most);
     if (fit.length > 0) onchange([...value, ...fit]);
   }
-  const size = (bytes: number) =>
-    bytes > 1_000_000 ? `${(bytes / 1_000_000).toFixed(1)} MB` : `${Math.max(1, Math.round(bytes / 1000))} kB`;
 </script>
 
 <!-- svelte-ignore a11y_no_static_element_interactions -->
@@ -39,7 +38,7 @@
 >
   {#each value as file, index (index)}
     <p class="file">
-      <span>{file.name} <small>{size(file.size)}</small></span>
+      <span>{file.name} <small>{byteWords(file.size)}</small></span>
       <button type="button" aria-label="Take {file.name} out" onclick={() => onchange(value.toSpliced(index, 1))}
         >×</button
       >

@@ -147,6 +147,7 @@
     <a data-sveltekit-reload href="/api/workspaces/{workspace}/export?format=sql">SQL</a>
     ·
     <a data-sveltekit-reload href="/api/workspaces/{workspace}/export?format=sql&data=true">SQL with all records</a>
+    · <a href="/w/{workspace}/package">everything as one package</a>
   </p>
 </StagePage>
 {#if planned}

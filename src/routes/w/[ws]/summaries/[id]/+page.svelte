@@ -5,7 +5,9 @@
   import { page } from '$app/state';
   import type { Written } from '$core/filled/written';
   import { blockDescriptors, blockKinds } from '$core/summaries/blocks';
+  import { inLanguage, languagesOf } from '$core/languages/texts';
   import { ownTables } from '$core/model/model';
+  import { summary as summaryPart } from '$core/parts/summary';
   import type { Choices } from '$core/summaries/narrowing';
   import type { BlockKind } from '$core/types/summary';
   import type { RecordRows as Rows } from '$server/summaries/data';
@@ -166,11 +168,18 @@
     else return;
     event.preventDefault();
   }
-  const titleOf = (block: BlockJson) => block.title || blockDescriptors[block.kind].label;
-  const partOfSummary = (one: string) => shown.summary?.blocks.find((block) => block.id === one) ?? null;
+  /** What is read is in the reader's language; what is changed is as it was written. */
+  const model = $derived(changing ? data.model : inLanguage(data.model, data.language));
+  const texts = $derived(changing ? null : languagesOf(data.model).find(({ code }) => code === data.language)?.texts);
+  const said = (text: unknown) => texts?.[String(text)] ?? String(text);
+  const read = $derived(
+    shown.summary && texts && summaryPart.spoken ? summaryPart.spoken(shown.summary, said) : shown.summary,
+  );
+  const titleOf = (block: BlockJson) => said(block.title || '') || blockDescriptors[block.kind].label;
+  const partOfSummary = (one: string) => read?.blocks.find((block) => block.id === one) ?? null;
 </script>
 
-<svelte:head><title>{String(shown.json.label) || 'Summary'} · {data.workspace.label} · Inner Loom</title></svelte:head>
+<svelte:head><title>{said(shown.json.label) || 'Summary'} · {data.workspace.label} · Inner Loom</title></svelte:head>
 <svelte:window
   onkeydown={key}
   onbeforeunload={(event) => shown.canStepBack && shown.isChanged && event.preventDefault()}
@@ -189,7 +198,7 @@
         oninput={(event) => shown.change({ label: event.currentTarget.value })}
       />
     {:else}
-      <h1>{shown.json.label}</h1>
+      <h1>{said(shown.json.label)}</h1>
     {/if}
     <span class="steps">
       {#if changing}
@@ -227,16 +236,9 @@
     </span>
   </div>
   <ResumedDraft draft={shown.draft} />
-  {#if !changing && shown.json.description}<p class="about">{shown.json.description}</p>{/if}
-  {#if shown.summary && shown.filters.length > 0}
-    <FilterBar
-      filters={shown.summary.filters}
-      choices={shown.choices}
-      model={data.model}
-      {workspace}
-      {zone}
-      onchoose={choose}
-    />
+  {#if !changing && shown.json.description}<p class="about">{said(shown.json.description)}</p>{/if}
+  {#if read && shown.filters.length > 0}
+    <FilterBar filters={read.filters} choices={shown.choices} {model} {workspace} {zone} onchoose={choose} />
   {/if}
   {#if shown.problem}<p class="problem" role="status">{shown.problem.message} {shown.problem.fix ?? ''}</p>{/if}
   {#if shown.blocks.length === 0}
@@ -258,10 +260,10 @@
     {#snippet block(one)}
       <Block
         block={partOfSummary(one.id)}
-        json={one}
+        json={{ ...one, title: said(one.title || '') }}
         data={shown.data.get(one.id)}
         problem={shown.summary ? null : shown.problemOf(one)}
-        model={data.model}
+        {model}
         {zone}
         busy={shown.reading && shown.data.size > 0 && shown.isChanged}
         onchoose={(values, against, words) => void showRecords(one, values, against, words)}

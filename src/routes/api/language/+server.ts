@@ -1,0 +1,4 @@
+import { respond } from '$server/http/endpoint';
+import { putOwnLanguage } from '$server/api/languages';
+
+export const PUT = respond(putOwnLanguage);
