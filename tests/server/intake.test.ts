@@ -2,8 +2,10 @@ import * as sheetjs from '@e965/xlsx';
 import iconv from 'iconv-lite';
 import { describe, expect, test } from 'vitest';
 import type { Decisions } from '$core/intake/intake';
+import { inTurn } from '$server/intake/inTurn';
 import { correctIntake, endIntake, readIntake } from '$server/intake/intakes';
 import { dryRun, misfitRows, startLoad, undoLoad } from '$server/intake/load/loading';
+import { openPool } from '$server/database/pool';
 import { undoBatch } from '$server/history/undo';
 import { changeNow, formulaField } from './changes';
 import { intaking } from './intaking';
@@ -558,4 +560,32 @@ describe('into tables that stand', () => {
       { read: 5, added: 4, setAside: 1, links: [{ field: 'Hive', made: 4, missed: 1 }] },
     ]);
   });
+});
+
+test('a load whose turn has come, and which has no connection yet, is not said to be stopped', async () => {
+  await newAccess();
+  const { id } = await bring({ name: 'a.csv', bytes: 'a,b\n1,2\n' });
+  await place.pool.query(`update loom.intakes set made_at = now() - interval '1 minute' where id = $1`, [id]);
+  let letGo = () => {};
+  const free = new Promise<void>((resolve) => (letGo = resolve));
+  let others = Promise.resolve();
+  await new Promise<void>((taken) => {
+    others = inTurn(place.pool, 0, async (jobs) => {
+      const clients = await Promise.all(Array.from({ length: jobs.options.max }, () => jobs.connect()));
+      taken();
+      await free;
+      for (const client of clients) client.release();
+    });
+  });
+  await startLoad(place.pool, place.access, id);
+  // Another process has a pool of its own.
+  const elsewhere = openPool(place.pool.options.connectionString ?? '', 1);
+  for (const pool of [place.pool, elsewhere]) {
+    const { state, problem } = await readIntake(pool, place.access, id);
+    expect([state, problem]).toEqual(['loading', null]);
+  }
+  await elsewhere.end();
+  letGo();
+  await others;
+  expect((await until(id, (state) => state !== 'loading')).state).toBe('loaded');
 });

@@ -1,6 +1,6 @@
 import pLimit, { type LimitFunction } from 'p-limit';
 import { and, eq, inArray } from 'drizzle-orm';
-import { intakes } from '../database/catalogue';
+import { intakes, type IntakeProgress } from '../database/catalogue';
 import { catalogueOn, openPool, type Pool } from '../database/pool';
 import { log } from '../base/log';
 
@@ -18,7 +18,8 @@ const waitingPhase = 'waiting for its turn';
 
 interface Line {
   readonly limit: LimitFunction;
-  readonly waiting: Set<number>;
+  /** What waits for its turn, and what has it. */
+  readonly here: Set<number>;
   readonly jobs: Pool;
 }
 
@@ -30,7 +31,7 @@ function lineOf(pool: Pool): Line {
   if (known) return known;
   const line = {
     limit: pLimit(atOnce),
-    waiting: new Set<number>(),
+    here: new Set<number>(),
     jobs: openPool(pool.options.connectionString ?? '', connections),
   };
   lines.set(pool, line);
@@ -43,21 +44,20 @@ function lineOf(pool: Pool): Line {
  */
 export async function inTurn(pool: Pool, id: number, work: (jobs: Pool) => Promise<void>): Promise<void> {
   const line = lineOf(pool);
-  line.waiting.add(id);
+  line.here.add(id);
   const say = () => sayWaiting(pool, id);
   const timer = line.limit.activeCount >= atOnce ? setInterval(() => void say(), saidEvery) : null;
   if (timer) await say();
   try {
     await line.limit(async () => {
       if (timer) clearInterval(timer);
-      line.waiting.delete(id);
       await work(line.jobs);
     });
   } catch (error) {
     log.incident(error, { intake: id });
   } finally {
     if (timer) clearInterval(timer);
-    line.waiting.delete(id);
+    line.here.delete(id);
   }
 }
 
@@ -65,19 +65,17 @@ export async function inTurn(pool: Pool, id: number, work: (jobs: Pool) => Promi
 async function sayWaiting(pool: Pool, id: number): Promise<void> {
   await catalogueOn(pool)
     .update(intakes)
-    .set({ progress: { phase: waitingPhase, done: 0, of: null, at: Date.now() } })
+    .set({ progress: awaited(waitingPhase) })
     .where(and(eq(intakes.id, id), inArray(intakes.state, ['reading', 'loading'])))
     .catch((error: unknown) => log.incident(error));
 }
 
-/** Whether an intake that nobody works on waits for its turn, in this process or another one. */
-export const isWaiting = (
-  pool: Pool,
-  id: number,
-  progress: { readonly phase: string; readonly at?: number } | null,
-): boolean =>
-  (lines.get(pool)?.waiting.has(id) ?? false) ||
-  (progress?.phase === waitingPhase && Date.now() - (progress.at ?? 0) < waitsFor);
+/** The progress of work that is about to be taken up: no other process takes it for cut off before that. */
+export const awaited = (phase: string): IntakeProgress => ({ phase, done: 0, of: null, at: Date.now() });
+
+/** Whether an intake whose lock nobody holds is in hand all the same, in this process or another one. */
+export const inHand = (pool: Pool, id: number, progress: IntakeProgress | null): boolean =>
+  (lines.get(pool)?.here.has(id) ?? false) || Date.now() - (progress?.at ?? 0) < waitsFor;
 
 /** Ends the connections that are kept for long work. */
 export async function endJobs(pool: Pool): Promise<void> {

@@ -14,7 +14,7 @@ import type { UploadedFile } from '../files/uploaded';
 import { notHere, Refusal, refuse } from '../base/refusal';
 import { cleanColumns } from './staged/cleanColumns';
 import { readFiles } from './readFiles';
-import { isWaiting } from './inTurn';
+import { awaited, inHand } from './inTurn';
 import { keepSources, removeSources } from './sources';
 import { shapeWishes, type SourceFile } from '$core/intake/sheets/sourceFile';
 import { withSplit, type SplitWish } from './staged/splitByHand';
@@ -48,6 +48,9 @@ export const intakeColumns = {
   batch: intakes.batch,
 };
 
+/** Said until the files are open. */
+const beginning = 'Beginning';
+
 /** Begins an intake: the files are read and profiled while the answer is on its way. */
 export async function beginIntake(
   pool: Pool,
@@ -58,7 +61,12 @@ export async function beginIntake(
   if (files.length === 0) throw refuse(400, 'No file came in.', 'Choose at least one CSV file.');
   const [made] = await catalogueOn(pool)
     .insert(intakes)
-    .values({ workspace: access.workspace.id, person: access.person.id, state: 'reading' })
+    .values({
+      workspace: access.workspace.id,
+      person: access.person.id,
+      state: 'reading',
+      progress: awaited(beginning),
+    })
     .returning(intakeColumns);
   if (!made) throw new Error('the intake was not made');
   const kept = await keepSources(made.id, files).catch(async (error: unknown) => {
@@ -98,6 +106,7 @@ export async function readAgain(
       proposal: null,
       receipt: null,
       problem: null,
+      progress: awaited(beginning),
       batch: null,
       madeAt: new Date().toISOString(),
     })
@@ -143,18 +152,14 @@ export async function readIntake(pool: Pool, access: WorkspaceAccess, id: number
     .where(and(eq(intakes.id, id), seenIntakes(access)));
   if (!found) throw notHere('intake');
   if (found.state !== 'loading' && found.state !== 'reading') return found;
-  const { rows } = await pool.query<{ held: boolean; age: number }>(
+  const { rows } = await pool.query<{ held: boolean }>(
     sql`
       select exists (
         select 1 from pg_locks where locktype = 'advisory' and classid = ${intakeLock} and objid = ${id}
-      ) as held,
-        extract(epoch from now() - made_at)::float as age
-      from loom.intakes
-      where id = ${id}
+      ) as held
     `,
   );
-  // The first moment of a reading passes before its lock is taken.
-  if (rows[0]?.held || (rows[0]?.age ?? 0) < 3 || isWaiting(pool, id, found.progress)) return found;
+  if (rows[0]?.held || inHand(pool, id, found.progress)) return found;
   const problem =
     found.state === 'loading'
       ? 'The server was stopped in the middle of the load; nothing of it was kept.'

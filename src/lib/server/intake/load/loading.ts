@@ -14,7 +14,7 @@ import { undoBatch } from '../../history/undo';
 import { requireSomewhere } from './accounting';
 import { intakeColumns, readIntake, requireState, type IntakeOut } from '../intakes';
 import { loadSheets } from './load';
-import { inTurn } from '../inTurn';
+import { awaited, inTurn } from '../inTurn';
 import { rememberMappings } from '../memory';
 import { working } from '../occupied';
 import { stagedName } from '../staged/stagedName';
@@ -78,7 +78,7 @@ export async function startLoad(pool: Pool, access: WorkspaceAccess, id: number)
   requireSomewhere(intake.sheets, proposal);
   const [taken] = await catalogueOn(pool)
     .update(intakes)
-    .set({ state: 'loading', problem: null, receipt: null, progress: { phase: phaseWords.tables, done: 0, of: null } })
+    .set({ state: 'loading', problem: null, receipt: null, progress: awaited(phaseWords.tables) })
     .where(and(eq(intakes.id, id), eq(intakes.state, intake.state)))
     .returning(intakeColumns);
   if (!taken) throw refuse(409, 'This intake has been loaded meanwhile.', 'Look at it again.');
