@@ -369,6 +369,10 @@ test('records as list, cards, board and calendar; moved by keyboard, opened, fol
   await expect(page.getByRole('button', { name: 'Change Weight' })).not.toContainText('12.3');
   await page.keyboard.press('Alt+ArrowDown');
   await expect(page.getByText('3 of 240')).toBeVisible();
+  // However fast the keys come, each of them counts.
+  for (let n = 0; n < 7; n++) await page.keyboard.press('Alt+ArrowDown');
+  for (let n = 0; n < 2; n++) await page.keyboard.press('Alt+ArrowUp');
+  await expect(page.getByText('8 of 240')).toBeVisible();
 
   // A calendar: a record is taken up, carried to another day and put down.
   await page.goto('/w/apiaries/t/treatments?kind=calendar&by=begins&until=ends');

@@ -61,12 +61,24 @@ export async function beginPackage(
     if (!made) throw notHere('package');
     const turn = turns.get(pool) ?? pLimit(1);
     turns.set(pool, turn);
-    turn(() => working(pool, person, made, file, build)).catch((error: unknown) => log.incident(error));
+    // From here on it says that it is in hand, waiting for its turn too.
+    const alive = setInterval(() => void sayAlive(pool, made.id), saidEvery);
+    turn(() => working(pool, person, made, file, build))
+      .catch((error: unknown) => log.incident(error))
+      .finally(() => clearInterval(alive));
     return made;
   } catch (error) {
     await rm(file.path, { force: true });
     throw error;
   }
+}
+
+async function sayAlive(pool: Pool, id: number): Promise<void> {
+  await catalogueOn(pool)
+    .update(packageLoads)
+    .set({ saidAt: new Date().toISOString() })
+    .where(eq(packageLoads.id, id))
+    .catch((error: unknown) => log.incident(error));
 }
 
 async function working(
@@ -83,7 +95,6 @@ async function working(
       .set({ ...set, saidAt: new Date().toISOString() })
       .where(eq(packageLoads.id, id))
       .returning({ cancel: packageLoads.cancelAsked });
-  const alive = setInterval(() => void write({}).catch((error: unknown) => log.incident(error)), saidEvery);
   let asked = 0;
   const report = async (phase: PackageProgress['phase'], done: number, of: number) => {
     if (done > 0 && Date.now() - asked < askedEvery) return;
@@ -112,7 +123,6 @@ async function working(
         : `The work was cut off, and nothing of it was kept (${log.incident(error)}). Bring the package in again.`;
     await write({ state: 'failed', progress: null, problem });
   } finally {
-    clearInterval(alive);
     await rm(file.path, { force: true });
   }
 }
@@ -138,8 +148,12 @@ export async function packageLoadAt(pool: Pool, person: Person, id: number): Pro
   const { saidAt, ...load } = row;
   if (load.state !== 'working' || Date.now() - Date.parse(saidAt) < silent) return load;
   const problem = 'The work was cut off, and nothing of it was kept. Bring the package in again.';
-  await catalogueOn(pool).update(packageLoads).set({ state: 'failed', problem, progress: null }).where(own);
-  return { ...load, state: 'failed', problem, progress: null };
+  const [ended] = await catalogueOn(pool)
+    .update(packageLoads)
+    .set({ state: 'failed', problem, progress: null })
+    .where(and(own, eq(packageLoads.state, 'working'), eq(packageLoads.saidAt, saidAt)))
+    .returning(columns);
+  return ended ?? load;
 }
 
 /** Asks that a package is brought in no further. */

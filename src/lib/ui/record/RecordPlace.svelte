@@ -54,6 +54,10 @@
     ...new Set(live.here.filter((one) => one.table === table.id && one.record === id).map(({ name }) => name)),
   ]);
   const [before, after] = $derived(row === null ? [undefined, undefined] : [set.at(row - 1), set.at(row + 1)]);
+  /** Rows that are still to be gone, downwards: keys come faster than records, and none of them is lost. */
+  let owed = $state(0);
+  /** The record one is on the way to, and the rows to it. */
+  let going: { readonly id: number; readonly rows: number } | null = null;
 
   $effect(() => {
     const [asked, within] = [id, set];
@@ -71,10 +75,31 @@
     if (row !== null) untrack(() => set.want(Math.max(0, row - 1), row + 1));
   });
 
+  $effect(() => {
+    const at = id;
+    untrack(() => {
+      // Whoever went somewhere else by another way is there.
+      owed = at === going?.id ? owed - going.rows : 0;
+      going = null;
+    });
+  });
+  $effect(() => {
+    if (owed === 0 || row === null) return;
+    const goal = Math.min(Math.max(row + owed, 0), set.rows - 1);
+    if (goal === row) owed = 0;
+    else {
+      set.want(goal, goal);
+      const to = set.at(goal);
+      if (to && to.id !== going?.id) {
+        going = { id: to.id, rows: owed };
+        ongo(to);
+      }
+    }
+  });
+
   function key(event: KeyboardEvent) {
     if (!event.altKey || (event.key !== 'ArrowDown' && event.key !== 'ArrowUp')) return;
-    const to = event.key === 'ArrowDown' ? after : before;
-    if (to) ongo(to);
+    owed += event.key === 'ArrowDown' ? 1 : -1;
     event.preventDefault();
   }
 </script>
