@@ -1,9 +1,10 @@
 import adapter from '@sveltejs/adapter-node';
 import { vitePreprocess } from '@sveltejs/vite-plugin-svelte';
+import { sayInLanguages } from './tools/words/preprocess.js';
 
 /** @type {import('@sveltejs/kit').Config} */
 export default {
-  preprocess: vitePreprocess(),
+  preprocess: [sayInLanguages(), vitePreprocess()],
   kit: {
     adapter: adapter({ out: 'build' }),
     alias: { $core: 'src/lib/core', $server: 'src/lib/server', $ui: 'src/lib/ui' },

@@ -1,6 +1,7 @@
 import { sveltekit } from '@sveltejs/kit/vite';
 import tailwindcss from '@tailwindcss/vite';
 import { defineConfig } from 'vitest/config';
+import { sayInModules } from './tools/words/preprocess.js';
 
 const serverTests = ['tests/server/**/*.test.ts', 'tests/safety/**/*.test.ts'];
 const madeUp = 'tests/server/registries.test.ts';
@@ -13,7 +14,7 @@ const server = {
 };
 
 export default defineConfig({
-  plugins: [tailwindcss(), sveltekit()],
+  plugins: [sayInModules(), tailwindcss(), sveltekit()],
   // Its entries are folders, which Node does not import by itself.
   ssr: { noExternal: [/^@atlaskit\/pragmatic-drag-and-drop/] },
   build: {

@@ -5,6 +5,7 @@ import { acceptedLanguages } from '$server/http/languages';
 import { callerOf, recalledCaller } from '$server/access/signIn';
 import { countCall, noteCall } from '$server/access/tokenCalls';
 import { endJobs } from '$server/intake/inTurn';
+import { inWords } from '$server/http/spoken';
 import { problem, problemResponse, refusalOf } from '$server/http/problem';
 import { sharing } from '$server/http/shares';
 import { untilGone } from '$server/database/reading';
@@ -69,8 +70,14 @@ export const handle: Handle = async ({ event, resolve }) => {
     event.locals.person = isCall ? null : ((await find(false))?.person ?? null);
     const accepted = acceptedLanguages(event.request.headers.get('accept-language'));
     const chosen = event.locals.person?.language;
-    event.locals.languages = chosen ? [chosen, ...accepted] : accepted;
-    const response = await inTurn(event, isCall, () => Promise.resolve(resolve(event)));
+    // Whoever fills in a form without signing in chooses on its page.
+    const asked = event.route.id === '/f/[secret]' ? event.url.searchParams.get('language') : chosen;
+    event.locals.languages = asked ? [asked, ...accepted] : accepted;
+    const page = (code: string) =>
+      Promise.resolve(resolve(event, { transformPageChunk: ({ html }) => html.replace('%lang%', code) }));
+    const response = await inTurn(event, isCall, () =>
+      isCall ? Promise.resolve(resolve(event)) : inWords(event.locals.languages, page),
+    );
     // Of a page that reads again, the framework answers 200 with the refusal within; an open page asks again instead.
     if (event.isDataRequest && event.locals.away) return new Response(null, { status: 503 });
     return isCall ? asCall(response) : response;

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import { goto } from '$app/navigation';
   import Star from '@lucide/svelte/icons/star';
   import { Input } from 'flowbite-svelte';
@@ -156,7 +157,7 @@
   <div class="kinds" role="group" aria-label="Which workspaces">
     {#each kinds as { name, words, count } (name)}
       {#if count > 0 || name === 'all'}<button aria-pressed={which === name} onclick={() => (which = name)}
-          >{words} <span>{count}</span></button
+          >{say(words)} <span>{count}</span></button
         >{/if}
     {/each}
   </div>
@@ -216,7 +217,7 @@
                     ]}><span aria-hidden="true">…</span></Menu
                   ></span
                 >{/if}{line.changedAt ? `${agoWords(line.changedAt)} by ${line.changedBy}` : 'nothing yet'}
-              <span class="role">{line.roleLabel}</span></td
+              <span class="role">{say(line.roleLabel)}</span></td
             >
           </tr>
           {#each line.tables as table (table.key)}

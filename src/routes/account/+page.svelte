@@ -1,18 +1,27 @@
 <script lang="ts">
   import { enhance } from '$app/forms';
+  import type { SubmitFunction } from '@sveltejs/kit';
   import { Input } from 'flowbite-svelte';
   import Button from '$ui/controls/Button.svelte';
   import HomePage from '$ui/frame/HomePage.svelte';
 
   const { data, form } = $props();
+
+  /** What is drawn already speaks the language from before. */
+  const speakAnew: SubmitFunction =
+    () =>
+    async ({ result, update }) => {
+      if (result.type === 'success') location.reload();
+      else await update();
+    };
 </script>
 
 <HomePage title="Your account" purpose={data.person.email} who={data.person.name}>
   {#if form?.refused}<p class="refused" role="alert">{form.refused}</p>{/if}
   {#if form?.done}<p role="status">{form.done}</p>{/if}
   <h2>Language</h2>
-  <p>Labels, forms and summaries are shown in it where your team has translated them.</p>
-  <form method="post" action="?/language" use:enhance class="asking">
+  <p>The interface appears in it, and labels, forms and summaries where your team has translated them.</p>
+  <form method="post" action="?/language" use:enhance={speakAnew} class="asking">
     <label>
       Language that you read
       <select class="in-line" name="language" value={data.language ?? ''}>

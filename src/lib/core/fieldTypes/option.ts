@@ -25,6 +25,9 @@ export function checkOptions(options: readonly Option[], label: string): Result<
   return good(true);
 }
 
+/** What people read of an option. */
+export const shownOption = ({ said, label }: Option): string => said ?? label;
+
 /** Whether an option of one list is not in the other. */
 export const loses = (old: readonly Option[], now: readonly Option[]): boolean =>
   old.some(({ id }) => !now.some((option) => option.id === id));
@@ -56,9 +59,10 @@ export const option: ValueKind<'option'> = {
     const found =
       type.options.find(({ label }) => label === written) ??
       type.options.find(({ label }) => label.toLowerCase() === word) ??
+      type.options.find(({ said }) => said?.toLowerCase() === word) ??
       type.options.find(({ id }) => id === written);
     if (found) return good(found.id);
-    const labels = type.options.filter(({ retired }) => !retired).map(({ label }) => label);
+    const labels = type.options.filter(({ retired }) => !retired).map(shownOption);
     const near = nearestNames(written, labels);
     return bad(
       `“${shorten(written)}” is none of the options.`,

@@ -1,6 +1,7 @@
 import { emptyModel, ownTables } from '../model/model';
 import { mapParts, partOf } from '../parts/parts';
 import type { TurnText } from '../parts/part';
+import type { FieldType } from '../types/field';
 import type { Language } from '../types/language';
 import type { Model, Table } from '../types/model';
 import { partsOf } from '../types/part';
@@ -124,11 +125,23 @@ export function languagesWithin(seen: Model, languages: readonly Language[]): La
   }));
 }
 
+/** The type as it was written, with what its options are called in another language. */
+function besideLabels(written: FieldType | undefined, turned: FieldType): FieldType {
+  if (!written || !('options' in written) || !('options' in turned)) return turned;
+  return {
+    ...written,
+    options: written.options.map((option, place) => {
+      const called = turned.options[place]?.label ?? option.label;
+      return called === option.label ? option : { ...option, said: called };
+    }),
+  };
+}
+
 const knownEntered = new WeakMap<Model, Model>();
 
 /**
  * The model in a language for pages on which records are shown and entered: options keep the words that records come and
- * go by, which are those of the first language.
+ * go by, which are those of the first language, beside what they are called.
  */
 export function enteredIn(model: Model, code: string | null): Model {
   const said = inLanguage(model, code);
@@ -140,7 +153,7 @@ export function enteredIn(model: Model, code: string | null): Model {
     ...said,
     tables: said.tables.map((table) => ({
       ...table,
-      fields: table.fields.map((field) => ({ ...field, type: types.get(field.id) ?? field.type })),
+      fields: table.fields.map((field) => ({ ...field, type: besideLabels(types.get(field.id), field.type) })),
     })),
   };
   knownEntered.set(said, made);

@@ -1,3 +1,4 @@
+import { say } from '../base/say';
 import type { FieldId, TableId } from './identity';
 
 /** The types of the formula language. Options and records say whose they are. */
@@ -142,4 +143,4 @@ const typeWords: Record<ValueType['is'], string> = {
   records: 'set of records',
 };
 
-export const typeWord = (type: ValueType): string => typeWords[type.is];
+export const typeWord = (type: ValueType): string => say(typeWords[type.is]);

@@ -22,6 +22,8 @@ export type Dye = (typeof dyes)[number];
 export interface Option {
   readonly id: string;
   readonly label: string;
+  /** What it is called in the language of whoever reads it; records come and go by the label. */
+  readonly said?: string;
   readonly dye: Dye;
   /** No longer offered; records that have it keep it. */
   readonly retired?: true;

@@ -3,6 +3,7 @@ import { firstCode, languagesOf } from '$core/languages/texts';
 import { membershipsOf, requireUnlimited } from '../access/limits';
 import type { Person } from '../access/workspaceAccess';
 import { refuse } from '../base/refusal';
+import { interfaceCodes } from '../../words/languages';
 import { memberships, people, workspaces } from '../database/catalogue';
 import { catalogueOn, type Pool } from '../database/pool';
 
@@ -14,7 +15,7 @@ export async function chooseLanguage(pool: Pool, person: Person, language: strin
   await catalogueOn(pool).update(people).set({ language }).where(eq(people.id, person.id));
 }
 
-/** The languages that texts are there in, in the workspaces that somebody is in. */
+/** The languages of the interface, and those that texts are there in, in the workspaces that somebody is in. */
 export async function languagesAround(
   pool: Pool,
   person: Person,
@@ -24,7 +25,7 @@ export async function languagesAround(
     .from(memberships)
     .innerJoin(workspaces, eq(workspaces.id, memberships.workspace))
     .where(and(membershipsOf(person), isNull(workspaces.deletedAt), isNull(workspaces.preview)));
-  const codes = new Set<string>();
+  const codes = new Set<string>(interfaceCodes);
   for (const { model } of rows) {
     const languages = languagesOf(model);
     if (languages.length > 0) codes.add(firstCode(languages));

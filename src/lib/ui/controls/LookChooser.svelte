@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import { icons, type Icon } from '$core/types/icons';
   import { dyeWords } from '$core/model/names/dyeWords';
   import { dyes, type Dye } from '$core/types/field';
@@ -13,11 +14,11 @@
 </script>
 
 <fieldset style:--dye="var(--dye-{dye})">
-  <legend>Colour: {dyeWords[dye]}</legend>
+  <legend>Colour: {say(dyeWords[dye])}</legend>
   <div class="dyes">
     {#each dyes as one (one)}
-      <label style:--one="var(--dye-{one})" title={dyeWords[one]}
-        ><input type="radio" name="{id}-dye" value={one} bind:group={dye} aria-label={dyeWords[one]} /><span
+      <label style:--one="var(--dye-{one})" title={say(dyeWords[one])}
+        ><input type="radio" name="{id}-dye" value={one} bind:group={dye} aria-label={say(dyeWords[one])} /><span
         ></span></label
       >
     {/each}

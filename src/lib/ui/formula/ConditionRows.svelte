@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import type { Model, Table } from '$core/types/model';
   import { shownType } from '$core/formula/shownType';
   import {
@@ -133,7 +134,7 @@
               put(index, { ...part, path: asked(part.path, test), test });
             }}
           >
-            {#each testsAt(part.path) as { name, words } (name)}<option value={name}>{words}</option>{/each}
+            {#each testsAt(part.path) as { name, words } (name)}<option value={name}>{say(words)}</option>{/each}
           </select>
           {#if kinds === 'several'}
             {#if choices}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import { untrack } from 'svelte';
   import type { Model, Table } from '$core/types/model';
   import { valueTypeOf } from '$core/model/model';
@@ -80,7 +81,7 @@
         value={rollup.gathers}
         onchange={(event) => change({ gathers: event.currentTarget.value as Rollup['gathers'] })}
       >
-        {#each gatherings as { gathers, words }, index (index)}<option value={gathers}>{words}</option>{/each}
+        {#each gatherings as { gathers, words }, index (index)}<option value={gathers}>{say(words)}</option>{/each}
       </select></label
     >
     {#if takes !== 'nothing'}

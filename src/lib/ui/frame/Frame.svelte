@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import { isAnythingUnsaved } from '$ui/designPlace';
   import { formsOf } from '$core/forms/form';
   import ArrowRightLeft from '@lucide/svelte/icons/arrow-right-left';
@@ -137,7 +138,7 @@
       ? [
           { label: 'Transfer', about: 'move, merge, split, clean', href: `${root}/transfer` },
           ...workNames.map((work) => ({
-            label: works[work].label,
+            label: say(works[work].label),
             about: 'Transfer',
             href: `${root}/transfer/${work}`,
           })),

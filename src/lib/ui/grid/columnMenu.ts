@@ -1,3 +1,4 @@
+import { say } from '$core/base/say';
 import { fieldNamed } from '$core/model/model';
 import type { Field } from '$core/types/field';
 import type { Model, Table } from '$core/types/model';
@@ -62,7 +63,7 @@ export function columnMenu(
       : []),
     ...(grouped.length < mostGroups
       ? steps.slice(0, 3).map((step) => ({
-          label: `Group by this${step && step !== 'each' ? ` ${stepWords(step)}` : ''}`,
+          label: `Group by this${step && step !== 'each' ? ` ${say(stepWords(step))}` : ''}`,
           section: 'groups',
           run: () => does.set({ groups: by(step) }),
         }))

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import type { Table } from '$core/types/model';
   import type { Finding } from '$server/health/finding';
   import { countOf, fixOf, structureOf } from './finding';
@@ -50,7 +51,7 @@
             >{/each}{finding.records.length > 0 && finding.count > 3 ? ' …' : ''}
         </td>
         <td class="go"
-          >{#if fix}<a href={fix.href}>{fix.words}</a>{/if}
+          >{#if fix}<a href={fix.href}>{say(fix.words)}</a>{/if}
           {#if mayAccept}<button aria-label="Accept: {finding.label} {finding.words}" onclick={() => onaccept(finding)}
               >Accept …</button
             >{/if}</td

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import { Checkbox, Input, Label, Select } from 'flowbite-svelte';
   import {
     columnTypes,
@@ -183,7 +184,11 @@
       ? [
           {
             value: 'link',
-            name: `link to ${sheets[link.to.sheet]?.name} · ${((link.matching * 100) / (link.matching + link.missing)).toFixed(1)} %`,
+            name: say(
+              'link to {0} · {1} %',
+              sheets[link.to.sheet]?.name,
+              ((link.matching * 100) / (link.matching + link.missing)).toFixed(1),
+            ),
           },
         ]
       : []),
@@ -201,12 +206,12 @@
         value: type,
         name: isWords(type)
           ? type === 'option' && profile.distinct !== null
-            ? `option, ${profile.distinct.toLocaleString('en')} values`
+            ? say('option, {0} values', profile.distinct.toLocaleString('en'))
             : kindWord(type)
           : `${kindWord(type)}${share(profile.fits[type])}`,
       })),
-    ...(link || places.length === 0 ? [] : [{ value: 'link', name: 'link to another table' }]),
-    { value: 'skip', name: 'skip it' },
+    ...(link || places.length === 0 ? [] : [{ value: 'link', name: say('link to another table') }]),
+    { value: 'skip', name: say('skip it') },
   ]);
   const label = $derived(
     proposal.changes
@@ -232,7 +237,7 @@
           .filter((field) => isEntered(field) && field.type.kind !== 'counterpart' && !field.off)
           .map(({ id, label }) => ({ value: id, name: label })),
         { value: 'new', name: 'a new field' },
-        { value: 'skip', name: 'skip it' },
+        { value: 'skip', name: say('skip it') },
       ]}
       placeholder=""
       onchange={(event: Event) => {

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import {
     goneTo,
     partsOf,
@@ -336,7 +337,7 @@
             aria-label="Which value of {sheet.name} is kept"
             value={String(sheet.derived?.keeps ?? '')}
             onchange={(event) => keeps(valueOf(event))}
-            >{#each keptWays as { value, words } (value)}<option {value}>{words}</option>{/each}</select
+            >{#each keptWays as { value, words } (value)}<option {value}>{say(words)}</option>{/each}</select
           ></label
         >
         <ul>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import { untrack } from 'svelte';
   import { auditKinds, type AuditKind } from '$core/access/audit';
   import { workspacePath } from '../api';
@@ -58,7 +59,8 @@
   <label
     >Show
     <select class="in-line" bind:value={kind} aria-label="What the audit trail shows"
-      ><option value="">everything</option>{#each auditKinds as one (one)}<option value={one}>{kindWords[one]}</option
+      ><option value="">everything</option>{#each auditKinds as one (one)}<option value={one}
+          >{say(kindWords[one])}</option
         >{/each}</select
     ></label
   >

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { fieldOf, isEntered, isShown, isSystem, isToMany } from '$core/model/model';
@@ -70,7 +71,7 @@
   <div class="sections">
     {#each sections as { name, fields } (name)}
       <section aria-label={name}>
-        <h2>{name}</h2>
+        <h2>{say(name)}</h2>
         <dl>
           {#each fields as field (field.id)}
             <div

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import ChevronDown from '@lucide/svelte/icons/chevron-down';
   import ChevronUp from '@lucide/svelte/icons/chevron-up';
   import Trash2 from '@lucide/svelte/icons/trash-2';
@@ -51,13 +52,13 @@
     <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
     <li
       tabindex="0"
-      aria-label="Step {index + 1}: {stepDescriptors[kind].label}"
+      aria-label="Step {index + 1}: {say(stepDescriptors[kind].label)}"
       class:wrong={problem !== null}
       onkeydown={(event) => key(event, index)}
     >
       <header>
         <span class="knot"><Icon size={15} /></span>
-        <b>{stepDescriptors[kind].label}</b>
+        <b>{say(stepDescriptors[kind].label)}</b>
         <span class="help">{stepDescriptors[kind].help}</span>
         <button
           type="button"
@@ -104,7 +105,7 @@
       }}
     >
       <option value="" disabled>{steps.length === 0 ? '+ step' : '+ another step'}</option>
-      {#each kinds as kind (kind)}<option value={kind}>{stepDescriptors[kind].label}</option>{/each}
+      {#each kinds as kind (kind)}<option value={kind}>{say(stepDescriptors[kind].label)}</option>{/each}
     </select>
   </li>
 </ol>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import type { Work, WorkPhase } from '$server/database/progress';
   import Button from '../controls/Button.svelte';
 
@@ -16,7 +17,7 @@
 </script>
 
 <div class="work" role="status">
-  <p>{words[work.phase]}{work.of > 1 ? `, ${work.done + 1} of ${work.of}` : ''} · {Math.round(work.seconds)} s</p>
+  <p>{say(words[work.phase])}{work.of > 1 ? `, ${work.done + 1} of ${work.of}` : ''} · {Math.round(work.seconds)} s</p>
   <progress value={share} max="1" aria-label="How far it is"></progress>
   <Button kind="quiet" onclick={onstop}>Stop; keep nothing of it</Button>
 </div>

@@ -1,3 +1,4 @@
+import { say } from '$core/base/say';
 import type { Field } from '$core/types/field';
 import { call, workspacePath } from '../api';
 
@@ -51,7 +52,8 @@ export class TableFacts {
 /** What is in a field in a few words: its most frequent values, or how far they reach. */
 export function factWords(facts: FieldFacts, isCounterpart: boolean): string {
   if (facts.filled === 0) return '';
-  if (isCounterpart) return `${(facts.distinct ?? 0).toLocaleString()} links, ${facts.frequent[0]?.count ?? 0} at most`;
+  if (isCounterpart)
+    return say('{0} links, {1} at most', (facts.distinct ?? 0).toLocaleString(), facts.frequent[0]?.count ?? 0);
   const { least, greatest, frequent, distinct } = facts;
   if (least !== null && greatest !== null && distinct !== null && distinct > 3) return `${least} … ${greatest}`;
   const words = frequent.map(({ value, count }) => (count > 1 ? `${value} ${count.toLocaleString()}` : value));

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import { csvOf, tableOf } from '$core/summaries/csv';
   import { blockDescriptors, chartWords } from '$core/summaries/blocks';
   import { measureLabel } from '$core/summaries/asked';
@@ -45,7 +46,7 @@
 
   const asked = $derived(data?.asked);
   /** What it is called: its title, or what it shows in a few words. */
-  const title = $derived(json.title || (block ? saidOf(block) : blockDescriptors[json.kind].label));
+  const title = $derived(json.title || (block ? saidOf(block) : say(blockDescriptors[json.kind].label)));
   function saidOf(one: BlockValue): string {
     if (one.kind === 'text') return '';
     if (one.kind === 'list') return findTable(model, one.table)?.label ?? '';
@@ -112,7 +113,7 @@
         block={block as BlockKinds['chart']}
         data={asked}
         {reading}
-        title="{title}, {chartWords[block.chart].label.toLowerCase()}"
+        title="{title}, {say(chartWords[block.chart].label)}"
         {onchoose}
       />
     {:else}

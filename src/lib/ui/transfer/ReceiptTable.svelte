@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import type { TransferReceipt } from '$core/transfer/receipt';
   import { counted } from '../values/words';
 
@@ -44,7 +45,7 @@
     {#each receipt.lines as line, at (at)}
       <tr>
         <td>{line.words}</td>
-        <td class="n">{line.chosen.toLocaleString()} {words[line.did]}</td>
+        <td class="n">{line.chosen.toLocaleString()} {say(words[line.did])}</td>
         <td>
           {line.written.toLocaleString()}
           {done[line.did]}{#if line.same > 0}; {line.same.toLocaleString()} {same[line.did]}{/if}

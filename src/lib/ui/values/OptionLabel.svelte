@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { shownOption } from '$core/fieldTypes/option';
   import type { Option } from '$core/types/field';
 
   /** An option as it is shown everywhere: three short stitches in its dye, whose pattern differs too, and its label. */
@@ -6,7 +7,7 @@
 </script>
 
 <span class="option" class:retired={option.retired} style:--dye="var(--dye-{option.dye})"
-  ><i class="stitch s{place % 4}" aria-hidden="true"></i>{option.label}</span
+  ><i class="stitch s{place % 4}" aria-hidden="true"></i>{shownOption(option)}</span
 >
 
 <style>

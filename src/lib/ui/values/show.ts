@@ -1,3 +1,4 @@
+import { say } from '$core/base/say';
 import { kindWord } from '$core/model/names/kindWords';
 import { linkedTable } from '$core/model/model';
 import type { Model } from '$core/types/model';
@@ -32,7 +33,7 @@ export const alignsRight = (model: Model, field: Field): boolean => {
 export function typeWords(model: Model, field: Field): string {
   const { type } = field;
   const linked = linkedTable(model, field)?.table.label ?? '';
-  if (type.kind === 'link') return `→ ${linked}${type.candidates ? ', limited' : ''}`;
+  if (type.kind === 'link') return `→ ${linked}${type.candidates ? `, ${say('limited')}` : ''}`;
   if (type.kind === 'counterpart') return `${type.over ? '⇉' : '←'} ${linked}`;
   if (type.kind === 'formula') return `ƒ ${kindWord(shownType(model, field).kind)}`;
   return field.veiled ? `calculated from fields that you may not see, ${kindAndSettings(type)}` : kindAndSettings(type);

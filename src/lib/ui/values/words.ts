@@ -1,3 +1,5 @@
+import { say, spokenCode } from '$core/base/say';
+
 /** How long ago an instant was, in words: “3 hours ago”. */
 export function agoWords(instant: string, now = Date.now()): string {
   const seconds = Math.round((now - new Date(instant).getTime()) / 1000);
@@ -11,7 +13,8 @@ export function agoWords(instant: string, now = Date.now()): string {
   ];
   let count = seconds;
   for (const [size, unit] of steps) {
-    if (Math.abs(count) < size) return new Intl.RelativeTimeFormat('en', { numeric: 'auto' }).format(-count, unit);
+    if (Math.abs(count) < size)
+      return new Intl.RelativeTimeFormat(spokenCode(), { numeric: 'auto' }).format(-count, unit);
     count = Math.round(count / size);
   }
   return '';
@@ -21,7 +24,9 @@ export function agoWords(instant: string, now = Date.now()): string {
 export const tookWords = (milliseconds: number): string =>
   milliseconds < 1 ? 'under 1 ms' : `${Math.round(milliseconds).toLocaleString()} ms`;
 
-export { counted } from '$core/base/counted';
+/** A count with its unit, in the language of the interface: “1 record”, “240 records”. */
+export const counted = (count: number, one: string, many = `${one}s`): string =>
+  say(`{0} ${count === 1 ? one : many}`, count.toLocaleString('en'));
 
 /** A size in bytes as people say it. */
 export const byteWords = (bytes: number): string =>

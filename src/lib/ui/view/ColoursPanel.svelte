@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import X from '@lucide/svelte/icons/x';
   import { checkCondition } from '$core/formula/checker';
   import { dyeWords } from '$core/model/names/dyeWords';
@@ -43,7 +44,7 @@
         value={colour.dye}
         onchange={(event) => onchange(colours.with(index, { ...colour, dye: event.currentTarget.value as Dye }))}
       >
-        {#each dyes as dye (dye)}<option value={dye}>{dyeWords[dye]}</option>{/each}
+        {#each dyes as dye (dye)}<option value={dye}>{say(dyeWords[dye])}</option>{/each}
       </select>
       where <code>{colour.when}</code>
       <button aria-label="Take the colour for {colour.when} away" onclick={() => onchange(colours.toSpliced(index, 1))}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import ArrowDown from '@lucide/svelte/icons/arrow-down';
   import ArrowUp from '@lucide/svelte/icons/arrow-up';
   import X from '@lucide/svelte/icons/x';
@@ -84,7 +85,7 @@
           onchange={(event) => change(index, { by: (event.currentTarget.value || null) as SortStep | null })}
         >
           {#each stepsOf(key) as step (step)}<option value={step ?? ''}
-              >{step ? stepWords(step) : 'by the whole list'}</option
+              >{step ? say(stepWords(step)) : 'by the whole list'}</option
             >{/each}
         </select>
       {/if}

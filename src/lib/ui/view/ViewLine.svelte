@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import Star from '@lucide/svelte/icons/star';
   import { isShown } from '$core/model/model';
   import type { Model, Table } from '$core/types/model';
@@ -71,7 +72,7 @@
 
   const list = $derived<MenuItem[]>([
     ...views.map(({ id, personal, favourite, view: one }) => ({
-      label: `${one.label}${favourite ? ' ★' : ''}`,
+      label: `${id === wholeView ? say(one.label) : one.label}${favourite ? ' ★' : ''}`,
       section: personal ? 'yours alone' : 'everybody’s',
       href: shown.addressOf(id),
       current: id === held.id,
@@ -142,7 +143,9 @@
 </script>
 
 <div class="line" class:settings>
-  <Menu label="Views of {table.label}" items={list}><b>{held.view.label}</b><span aria-hidden="true">▾</span></Menu>
+  <Menu label="Views of {table.label}" items={list}
+    ><b>{held.id === wholeView ? say(held.view.label) : held.view.label}</b><span aria-hidden="true">▾</span></Menu
+  >
   <button
     class="star"
     aria-pressed={held.favourite}
@@ -164,17 +167,17 @@
       value={view.kind}
       onchange={(event) => showAs(event.currentTarget.value as ViewKind)}
     >
-      {#each viewKinds as kind (kind)}<option value={kind}>{viewKindDescriptors[kind].label}</option>{/each}
+      {#each viewKinds as kind (kind)}<option value={kind}>{say(viewKindDescriptors[kind].label)}</option>{/each}
     </select>
     {#each settingFields as { part, word, label, none, fields: offered } (part)}
-      {word}
+      {say(word)}
       <select
         class="in-line"
-        aria-label={label}
+        aria-label={say(label)}
         value={written[part] ?? ''}
         onchange={(event) => shown.set({ [part]: event.currentTarget.value || null })}
       >
-        {#if none !== undefined}<option value="">{none}</option>{/if}
+        {#if none !== undefined}<option value="">{say(none)}</option>{/if}
         {#each offered as field (field.id)}<option value={field.key}>{field.label}</option>{/each}
       </select>
     {/each}

@@ -1,3 +1,4 @@
+import { say } from '$core/base/say';
 import type { Model, Table } from '$core/types/model';
 import type { SortStep } from '$core/types/view';
 import { orderPath, pathLabel, stepWords } from '$core/query/query';
@@ -31,7 +32,7 @@ export const orderWords = (model: Model, table: Table, written: string): string 
     .map(({ key, descending, by }) => {
       const path = orderPath(model, table, key);
       const label = path ? pathLabel(path) : key;
-      return `${label}${by && by !== 'each' ? ` ${stepWords(by)}` : ''}${descending ? ', descending' : ''}`;
+      return `${label}${by && by !== 'each' ? ` ${say(stepWords(by))}` : ''}${descending ? `, ${say('descending')}` : ''}`;
     })
     .join('; ');
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { counted } from '$core/base/counted';
+  import { counted } from '../values/words';
   import { untrack } from 'svelte';
   import type { Point } from '$core/weave/route';
   import { arrow, halves, pathData, strands } from '$core/weave/svg';

@@ -10,7 +10,7 @@ import { openForm } from '$server/forms/addresses';
 import { refusedAsPage } from '$server/http/page';
 import { languageName } from '$server/languages/own';
 
-export const load = async ({ locals, params, setHeaders, url }) => {
+export const load = async ({ locals, params, setHeaders }) => {
   // The address is a secret: nothing of the page is kept on the way, and no other site is told of it.
   setHeaders({ 'cache-control': 'private, no-store', 'x-robots-tag': 'noindex' });
   const { access, table, form, ended } = await refusedAsPage(
@@ -19,8 +19,7 @@ export const load = async ({ locals, params, setHeaders, url }) => {
   );
   const { zone, day, model } = access.workspace;
   const languages = languagesOf(model);
-  const wanted = url.searchParams.get('language');
-  const language = languageFor(languages, wanted === null ? locals.languages : [wanted, ...locals.languages]);
+  const language = languageFor(languages, locals.languages);
   const said = enteredIn(model, language);
   const own = said === model ? { table, form } : sameIn(said, table, form);
   return {

@@ -1,5 +1,6 @@
+import { say } from '../../base/say';
 import { fieldKinds } from '../../fieldTypes/registry';
 import type { FieldKind } from '../../types/field';
 
 /** What a kind of field is called. */
-export const kindWord = (kind: FieldKind): string => fieldKinds[kind].word;
+export const kindWord = (kind: FieldKind): string => say(fieldKinds[kind].word);

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { tick, untrack } from 'svelte';
+  import { shownOption } from '$core/fieldTypes/option';
   import OptionLabel from '../../values/OptionLabel.svelte';
   import type { EditorProps } from '../kind';
 
@@ -24,7 +25,7 @@
   const placeOfStart = () => {
     if (start && /^[1-9]$/.test(start)) return Number(start) - 1;
     return offered.findIndex(({ option }) =>
-      start ? option.label.toLowerCase().startsWith(start.toLowerCase()) : chosen.includes(option.label),
+      start ? shownOption(option).toLowerCase().startsWith(start.toLowerCase()) : chosen.includes(option.label),
     );
   };
   let at = $state(Math.max(0, Math.min(placeOfStart(), offered.length - 1)));
@@ -70,7 +71,7 @@
       oncancel();
     } else {
       const found = offered.findIndex(
-        ({ option }) => event.key.length === 1 && option.label.toLowerCase().startsWith(event.key.toLowerCase()),
+        ({ option }) => event.key.length === 1 && shownOption(option).toLowerCase().startsWith(event.key.toLowerCase()),
       );
       if (found < 0) return event.stopPropagation();
       void walk(found);

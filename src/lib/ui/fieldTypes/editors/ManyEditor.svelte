@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Problem } from '$core/base/problem';
   import type { EditorProps } from '../kind';
+  import { asChoice, listed } from '../kinds/optionList';
   import EditorProblem from './EditorProblem.svelte';
   import { linkChoices, makeTarget } from './linkChoices';
   import ListEditor, { type ListChoice } from './ListEditor.svelte';
@@ -11,10 +12,7 @@
   let problem = $state.raw<Problem | null>(null);
 
   async function choices(typed: string): Promise<readonly ListChoice[]> {
-    if (type.kind === 'options')
-      return type.options
-        .filter((one) => !one.retired && one.label.toLowerCase().includes(typed.toLowerCase()))
-        .map((one) => ({ label: one.label, value: one.label }));
+    if (type.kind === 'options') return listed(type, typed).map(asChoice);
     const found = await linkChoices({ ...place, mayMake: false }, typed);
     problem = null;
     return found.flatMap((one) =>
@@ -22,9 +20,14 @@
     );
   }
 
+  function chosenWord(word: string): ListChoice {
+    const option = type.kind === 'options' ? type.options.find((one) => one.label === word) : undefined;
+    return option ? asChoice(option) : { label: word, value: word };
+  }
+
   const chosen = (): ListChoice[] =>
     (Array.isArray(value) ? value : []).map((one: unknown) =>
-      typeof one === 'string' ? { label: one, value: one } : { label: (one as { title: string }).title, value: one },
+      typeof one === 'string' ? chosenWord(one) : { label: (one as { title: string }).title, value: one },
     );
 
   async function create(text: string): Promise<ListChoice | null> {

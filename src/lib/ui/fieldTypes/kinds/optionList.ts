@@ -1,4 +1,5 @@
-import type { Dye, TypeOf } from '$core/types/field';
+import { shownOption } from '$core/fieldTypes/option';
+import type { Dye, Option, TypeOf } from '$core/types/field';
 import type { FieldDraft, OptionDraft } from '../fieldDraft';
 
 type ListType = Pick<TypeOf<'option'>, 'options' | 'open' | 'entry'>;
@@ -55,9 +56,12 @@ export function joined(options: readonly OptionDraft[], at: number, into: string
 
 export const aboutList = ({ options, open }: ListType) => [String(options.length), open ? 'open' : ''];
 
+/** An option as one chooses it: its value is the label that records go by. */
+export const asChoice = (option: Option) => ({ label: shownOption(option), value: option.label });
+
 /** The options that can be chosen and have what was typed. */
 export const listed = ({ options }: ListType, typed: string) =>
-  options.filter(({ label, retired }) => !retired && label.toLowerCase().includes(typed.toLowerCase()));
+  options.filter((one) => !one.retired && shownOption(one).toLowerCase().includes(typed.toLowerCase()));
 
 export const listFrom = ({ options, open, entry }: ListType): Partial<FieldDraft> => ({
   open: open ?? false,

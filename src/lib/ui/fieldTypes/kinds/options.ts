@@ -2,7 +2,7 @@ import OptionsCell from '../cells/OptionsCell.svelte';
 import ButtonsEditor from '../editors/ButtonsEditor.svelte';
 import ManyEditor from '../editors/ManyEditor.svelte';
 import type { FieldUi } from '../kind';
-import { aboutList, listFrom, listTo, pastedList } from './optionList';
+import { aboutList, asChoice, listFrom, listTo, pastedList } from './optionList';
 
 export const options: FieldUi<'options'> = {
   group: 'Choices',
@@ -14,7 +14,7 @@ export const options: FieldUi<'options'> = {
   input: {
     control: 'words',
     words: (value, type) => ({
-      choices: type.options.map(({ label }) => ({ label, value: label })),
+      choices: type.options.map(asChoice),
       chosen: (value ?? []) as string[],
       many: true,
       take: (chosen) => (chosen.length === 0 ? null : chosen),

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import { dyeWords } from '$core/model/names/dyeWords';
   import { dyes } from '$core/types/field';
   import { dyeAt, joined } from '../kinds/optionList';
@@ -55,7 +56,7 @@
         aria-label="Colour of {option.label || 'the option'}"
         style:--dye="var(--dye-{option.dye})"
       >
-        {#each dyes as dye (dye)}<option value={dye}>{dyeWords[dye]}</option>{/each}
+        {#each dyes as dye (dye)}<option value={dye}>{say(dyeWords[dye])}</option>{/each}
       </select>
       <input
         bind:value={option.label}

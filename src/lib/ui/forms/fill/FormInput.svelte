@@ -1,5 +1,6 @@
 <script lang="ts">
   import { formType } from '$core/forms/entry';
+  import { shownOption } from '$core/fieldTypes/option';
   import { isToMany } from '$core/model/model';
   import type { Field } from '$core/types/field';
   import type { FileReference } from '$core/fieldTypes/files';
@@ -85,7 +86,7 @@
     onchange={(event) => onchange(event.currentTarget.value || null)}
   >
     <option value="">{placeholder || 'choose'}</option>
-    {#each options as { id: option, label: word } (option)}<option value={word}>{word}</option>{/each}
+    {#each options as option (option.id)}<option value={option.label}>{shownOption(option)}</option>{/each}
   </select>
 {:else if input?.control === 'area'}
   <textarea

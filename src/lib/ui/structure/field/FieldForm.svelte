@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import { Checkbox, Input, Label, Select } from 'flowbite-svelte';
   import { keyFromLabel, nearestNames } from '$core/base/key';
   import { fieldNamed } from '$core/model/model';
@@ -130,7 +131,7 @@
       >Type
       <select class="type" bind:value={draft.type}>
         {#each groups as [name, types] (name)}
-          <optgroup label={name}>
+          <optgroup label={say(name)}>
             {#each types.filter(convertible) as type (type)}<option value={type}>{kindWord(type)}</option>{/each}
           </optgroup>
         {/each}

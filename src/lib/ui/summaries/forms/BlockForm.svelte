@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import { mostMeasures } from '$core/summaries/asked';
   import { chartWords, fitsChart } from '$core/summaries/blocks';
   import { readAsked } from '$core/summaries/asked';
@@ -173,7 +174,7 @@
           <div class="charts" role="radiogroup" aria-label="Kind of chart">
             {#each chartKinds as chart (chart)}
               {@const why = groups === '' ? null : whyNot(chart)}
-              <label class:off={why !== null} title={why === null ? '' : `${why} ${chartWords[chart].needs}`}
+              <label class:off={why !== null} title={why === null ? '' : `${why} ${say(chartWords[chart].needs)}`}
                 ><input
                   type="radio"
                   name="chart"
@@ -181,7 +182,7 @@
                   disabled={why !== null && block.chart !== chart}
                   onchange={() => onchange({ chart })}
                 />
-                {chartWords[chart].label}</label
+                {say(chartWords[chart].label)}</label
               >
             {/each}
           </div>

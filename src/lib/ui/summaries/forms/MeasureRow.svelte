@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import X from '@lucide/svelte/icons/x';
   import { measureKinds, ofRecords } from '$core/summaries/asked';
   import { orderPaths, pathKey, pathLabel } from '$core/query/query';
@@ -64,7 +65,7 @@
       onchange={(event) => kindChosen(event.currentTarget.value as MeasureKind)}
     >
       {#each Object.entries(measureKinds) as [kind, { label }] (kind)}<option value={kind}
-          >{kind === 'share' ? 'Share of records' : label}</option
+          >{kind === 'share' ? 'Share of records' : say(label)}</option
         >{/each}
     </select>
     {#if !ofRecords(total)}

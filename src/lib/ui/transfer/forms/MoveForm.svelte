@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import { untrack } from 'svelte';
   import { fieldNamed, ownTables, tableNamed } from '$core/model/model';
   import type { Written } from '$core/filled/written';
@@ -130,7 +131,7 @@
             }}
           >
             {#each ways(link) as way (way)}<option value={way}
-                >{words[way]}{way === 'follow' ? ` to ${String(link.to)}` : ''}</option
+                >{say(words[way] ?? '')}{way === 'follow' ? ` to ${String(link.to)}` : ''}</option
               >{/each}
           </select></label
         >

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import type { GroupMember, Member } from '$server/access/members';
@@ -123,7 +124,7 @@
       <label
         >as
         <select class="in-line" bind:value={role} aria-label="Role of the person to add"
-          >{#each roleChoices as { id, label } (id)}<option value={id}>{label}</option>{/each}</select
+          >{#each roleChoices as { id, label } (id)}<option value={id}>{say(label)}</option>{/each}</select
         ></label
       >
       <Button kind="main" type="submit" disabled={chosen === ''}>Add</Button>
@@ -177,7 +178,7 @@
                       value={id}>{label}</option
                     >{/each}</select
                 >
-              {:else}{member.roleLabel}{/if}
+              {:else}{say(member.roleLabel)}{/if}
               {#if member.via}<div class="aside">by the group {member.via}</div>{/if}
             </td>
             <td title={new Date(member.since).toLocaleString()}>{new Date(member.since).toLocaleDateString()}</td>

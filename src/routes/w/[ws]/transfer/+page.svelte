@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import { untrack } from 'svelte';
   import { workNames, works } from '$core/transfer/works';
   import type { WorkName } from '$core/types/transfer';
@@ -42,7 +43,8 @@
     {#each workNames as name (name)}
       {@const Icon = workUis[name].icon}
       <li>
-        <a href="{root}/{name}"><Icon size={18} /><b>{works[name].label}</b><span>{works[name].help}</span></a>
+        <a href="{root}/{name}"><Icon size={18} /><b>{say(works[name].label)}</b><span>{say(works[name].help)}</span></a
+        >
       </li>
     {/each}
   </ul>

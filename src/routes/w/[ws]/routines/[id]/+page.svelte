@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import Undo2 from '@lucide/svelte/icons/undo-2';
   import { onMount, untrack } from 'svelte';
   import { goto } from '$app/navigation';
@@ -211,7 +212,7 @@
           design.change({ when: { on, ...triggerUis[on].begin } });
         }}
       >
-        {#each Object.entries(triggerDescriptors) as [kind, { label }] (kind)}<option value={kind}>{label}</option
+        {#each Object.entries(triggerDescriptors) as [kind, { label }] (kind)}<option value={kind}>{say(label)}</option
           >{/each}
       </select>
       {#if TriggerForm}

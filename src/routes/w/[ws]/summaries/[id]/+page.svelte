@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import Undo2 from '@lucide/svelte/icons/undo-2';
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
@@ -175,7 +176,7 @@
   const read = $derived(
     shown.summary && texts && summaryPart.spoken ? summaryPart.spoken(shown.summary, said) : shown.summary,
   );
-  const titleOf = (block: BlockJson) => said(block.title || '') || blockDescriptors[block.kind].label;
+  const titleOf = (block: BlockJson) => said(block.title || '') || say(blockDescriptors[block.kind].label);
   const partOfSummary = (one: string) => read?.blocks.find((block) => block.id === one) ?? null;
 </script>
 
@@ -210,7 +211,7 @@
         >
         <Menu
           label="Add a block"
-          items={blockKinds.map((kind) => ({ label: blockDescriptors[kind].label, run: () => add(kind) }))}
+          items={blockKinds.map((kind) => ({ label: say(blockDescriptors[kind].label), run: () => add(kind) }))}
           >+ Add a block</Menu
         >
         <Button onclick={() => void toPage()} pressed={side?.is === 'page'}>Page and filters</Button>
@@ -292,7 +293,7 @@
     />
   </Inspector>
 {:else if chosen && changing}
-  <Inspector kind={blockDescriptors[chosen.kind].label} title={titleOf(chosen)} onclose={() => (side = null)}>
+  <Inspector kind={say(blockDescriptors[chosen.kind].label)} title={titleOf(chosen)} onclose={() => (side = null)}>
     {#key chosen.id}
       <BlockForm block={chosen} model={data.model} {zone} onchange={(more) => shown.changeBlock(chosen.id, more)} />
     {/key}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$core/base/say';
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
@@ -56,7 +57,7 @@
 <div class="stage">
   <p class="way"><a href="{root}/transfer">Transfer</a></p>
   {#if Form && begun}
-    <h1>{works[name].label}</h1>
+    <h1>{say(works[name].label)}</h1>
     <p class="help">{works[name].help}</p>
     <div class="two">
       <section aria-label="What is wanted" inert={draft.shown?.receipt ? true : undefined}>
