@@ -110,6 +110,24 @@ async function forms(): Promise<void> {
   await shot('form-design');
 }
 
+/** Templates that ship, and the cooperative’s own. */
+async function gallery(): Promise<void> {
+  await page.goto(`${origin}/templates`);
+  await page.getByRole('link', { name: 'Lending library' }).waitFor();
+  await shot('templates');
+}
+
+/** Records as somebody sees them who reads German. */
+async function german(): Promise<void> {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, locale: 'de-DE' });
+  await context.addCookies(await page.context().cookies());
+  const read = await context.newPage();
+  await read.goto(`${origin}/w/outreach/t/swarm_reports`);
+  await read.getByRole('gridcell', { name: 'eingefangen' }).first().waitFor();
+  await read.screenshot({ path: `${folder}/german.png` });
+  await context.close();
+}
+
 /** Two tables that become one, tried: what reads them is written anew and gives the same. */
 async function transfer(): Promise<void> {
   await page.goto(`${origin}/w/honey/transfer/merge?tables=extractions,fillings`);
@@ -156,20 +174,6 @@ await page.getByRole('gridcell', { name: 'H-0012', exact: true }).click();
 await page.keyboard.press('Space');
 await page.getByRole('complementary').getByText('Mean temper').waitFor();
 await shot('records');
-const viewed = async (table: string, name: string, shown: string, file: string) => {
-  await page.goto(`${origin}/w/apiaries/t/${table}`);
-  await page.getByRole('button', { name: 'Views of' }).click();
-  await page.getByRole('menuitem', { name }).click();
-  await page.locator(shown).first().waitFor();
-  await shot(file);
-};
-await viewed('hives', 'Colonies by type', '.lane .card b', 'board');
-await page.goto(`${origin}/w/apiaries/t/treatments`);
-await page.getByRole('button', { name: 'Views of' }).click();
-await page.getByRole('menuitem', { name: 'Calendar of treatments' }).click();
-await page.getByRole('button', { name: /To the latest/ }).click();
-await page.locator('.piece').first().waitFor();
-await shot('calendar');
 await page.goto(`${origin}/w/apiaries/t/hives/r/12`);
 await page.getByRole('region', { name: 'Inspections' }).getByRole('gridcell').nth(8).waitFor();
 await shot('record');
@@ -194,6 +198,8 @@ await shot('health');
 await page.goto(`${origin}/w/outreach/history`);
 await page.getByRole('row').nth(1).waitFor();
 await shot('history');
+await gallery();
+await german();
 await routine();
 await summary();
 await document();

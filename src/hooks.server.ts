@@ -75,8 +75,10 @@ export const handle: Handle = async ({ event, resolve }) => {
     event.locals.languages = asked ? [asked, ...accepted] : accepted;
     const page = (code: string) =>
       Promise.resolve(resolve(event, { transformPageChunk: ({ html }) => html.replace('%lang%', code) }));
+    // Programs are answered in English; what a form refuses is read by whoever fills it in.
+    const speaks = !isCall || event.url.pathname.startsWith('/api/forms/');
     const response = await inTurn(event, isCall, () =>
-      isCall ? Promise.resolve(resolve(event)) : inWords(event.locals.languages, page),
+      speaks ? inWords(event.locals.languages, page) : Promise.resolve(resolve(event)),
     );
     // Of a page that reads again, the framework answers 200 with the refusal within; an open page asks again instead.
     if (event.isDataRequest && event.locals.away) return new Response(null, { status: 503 });

@@ -9,6 +9,8 @@ export function sayInLanguages(): {
   readonly markup: (source: { readonly content: string; readonly filename?: string }) => Said | undefined;
 };
 
+export function speaks(path: string): boolean;
+
 export function moduleTexts(code: string, how: Call): ReturnType<typeof textsOf>;
 
 export function sayInModules(): {

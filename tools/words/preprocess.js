@@ -21,6 +21,10 @@ export const sayInLanguages = () => ({
 
 const opened = '<script lang="ts">';
 
+/** The modules that tell people something: those of the interface, and what reads the values that are entered. */
+export const speaks = (path) =>
+  /\/src\/lib\/(?:ui|core\/fieldTypes)\/[^?]*(?<!\.test|\.d)\.ts$|\/core\/forms\/entry\.ts$/.test(path);
+
 /** The texts of a module, as those of a component. */
 export const moduleTexts = (code, how) => textsOf(`${opened}${code}</script>`, how, true);
 
@@ -29,7 +33,7 @@ export const sayInModules = () => ({
   name: 'say in languages',
   enforce: 'pre',
   transform(code, id) {
-    if (!/\/src\/lib\/ui\/[^?]*(?<!\.test|\.d)\.ts$/.test(id)) return;
+    if (!speaks(id)) return;
     const { places } = moduleTexts(code, call);
     if (places.length === 0) return;
     const source = `${opened}${code}</script>`;

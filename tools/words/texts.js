@@ -11,6 +11,8 @@ const read = new Set(
 );
 /** What is said as it is written: what is typed so, and what only looks like words. */
 const verbatim = new Set(['code', 'pre', 'kbd', 'script', 'style', 'textarea']);
+/** The same of one component: what an inspector is about, and what the button of a form says. */
+const readOf = { Inspector: 'kind', FormFill: 'action' };
 /** Members of what a script lists, such as the items of a menu, that people read. */
 const members = new Set('label words title about hint help purpose heading legend section'.split(' '));
 /** What people are told: it begins large, or with what it is about, and ends as a sentence does. */
@@ -142,9 +144,7 @@ export function textsOf(source, call, isModule = false) {
     if (verbatim.has(node.name)) return;
     const attributes = node.attributes ?? [];
     for (const one of attributes)
-      if (one.type === 'Attribute')
-        // What an inspector is about stands above its title.
-        attribute(one, read.has(one.name) || (node.name === 'Inspector' && one.name === 'kind'));
+      if (one.type === 'Attribute') attribute(one, read.has(one.name) || readOf[node.name] === one.name);
     // Without a value, what an option says is its value.
     if (node.name === 'option' && !attributes.some(({ name }) => name === 'value')) return;
     for (const part of ['fragment', 'consequent', 'alternate', 'body', 'pending', 'then', 'catch', 'fallback'])
@@ -155,6 +155,7 @@ export function textsOf(source, call, isModule = false) {
   function script(node, within = true) {
     if (!node || typeof node !== 'object') return;
     if (Array.isArray(node)) return node.forEach((one) => script(one, within));
+    if (!node.type) return;
     const inside = within || node.type.includes('Function');
     if (node.type === 'CallExpression' && node.callee.name === 'say') {
       saidByHand(node.arguments);

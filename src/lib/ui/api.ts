@@ -1,3 +1,4 @@
+import { spokenCode } from '$core/base/say';
 import type { Problem } from '$core/base/problem';
 
 /** What the API refuses with: problem details as a value, for the place that shows them. */
@@ -27,7 +28,8 @@ export async function call<T>(
   body?: unknown,
   once: boolean | string = false,
 ): Promise<Answer<T>> {
-  const headers: Record<string, string> = {};
+  // What is refused is said in the language that the page speaks, where the call does so.
+  const headers: Record<string, string> = { 'accept-language': spokenCode() };
   if (body !== undefined && !(body instanceof FormData)) headers['content-type'] = 'application/json';
   if (once) headers['idempotency-key'] = once === true ? crypto.randomUUID() : once;
   try {

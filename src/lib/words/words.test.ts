@@ -2,7 +2,7 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterEach, describe, expect, test } from 'vitest';
 import { say, speakBy, type Words } from '$core/base/say';
-import { moduleTexts, sayInLanguages, sayInModules } from '../../../tools/words/preprocess.js';
+import { moduleTexts, sayInLanguages, sayInModules, speaks } from '../../../tools/words/preprocess.js';
 import { textsOf } from '../../../tools/words/texts.js';
 import { interfaceCode, interfaceCodes, wordsOf } from './languages';
 
@@ -12,7 +12,7 @@ const filesIn = (folder: string): string[] =>
   );
 const sources = filesIn('src').map((path) => ({ path, text: readFileSync(path, 'utf8') }));
 const components = sources.filter(({ path }) => path.endsWith('.svelte'));
-const modules = sources.filter(({ path }) => path.startsWith('src/lib/ui/') && /(?<!\.test|\.d)\.ts$/.test(path));
+const modules = sources.filter(({ path }) => speaks(`/${path}`));
 const none = () => '""';
 const holes = (text: string) => (text.match(/\{\d\}/g) ?? []).toSorted().join('');
 

@@ -1,5 +1,4 @@
 <script lang="ts">
-  import { say } from '$core/base/say';
   import type { MenuItem } from './menuItem';
 
   /** The list of a menu, walked with the arrow keys; focus goes in when it opens (WAI-ARIA menu). */
@@ -71,7 +70,7 @@
   onkeydown={walk}
 >
   {#each items as item, index (item.label + index)}
-    {#if item.section && item.section !== items[index - 1]?.section}<p role="presentation">{say(item.section)}</p>{/if}
+    {#if item.section && item.section !== items[index - 1]?.section}<p role="presentation">{item.section}</p>{/if}
     {#if item.href}
       <a
         role="menuitem"
@@ -79,14 +78,14 @@
         href={item.href}
         data-sveltekit-reload={item.href.startsWith('/api/') ? true : undefined}
         aria-current={item.current ? 'true' : undefined}
-        onclick={() => onclose(false)}>{say(item.label)}</a
+        onclick={() => onclose(false)}>{item.label}</a
       >
     {:else}
       <button
         role="menuitem"
         tabindex="-1"
         aria-current={item.current ? 'true' : undefined}
-        onclick={() => choose(item)}><span>{say(item.label)}</span><kbd>{item.keys ?? ''}</kbd></button
+        onclick={() => choose(item)}><span>{item.label}</span><kbd>{item.keys ?? ''}</kbd></button
       >
     {/if}
   {/each}

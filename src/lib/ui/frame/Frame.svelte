@@ -36,6 +36,8 @@
   import UnsentStrip from './UnsentStrip.svelte';
   import { useFrame } from './context';
   import { switchLight } from './theme';
+  import { tour } from './tour.svelte';
+  import TourCard from './TourCard.svelte';
 
   const {
     workspace,
@@ -181,6 +183,7 @@
       .filter(({ key }) => key !== workspace.key)
       .map(({ key, label }) => ({ label, about: 'workspace', href: `/w/${key}` })),
     { label: 'Home', about: 'all workspaces', href: '/' },
+    { label: 'Tour', about: 'six steps through what there is', run: () => tour.begin() },
     { label: 'Switch between light and dark', about: 'this browser', run: switchLight },
     {
       label: 'Sign out',
@@ -313,6 +316,7 @@
 </div>
 <CommandLine bind:this={commandLine} {commands} {search} />
 <Notices {notices} />
+<TourCard {root} />
 
 <style>
   .seen-as {

@@ -5,6 +5,7 @@
   import PrivateMark from '$ui/controls/PrivateMark.svelte';
   import Sign from '$ui/controls/Sign.svelte';
   import { useFrame } from '$ui/frame/context';
+  import { tour } from '$ui/frame/tour.svelte';
   import Inspector from '$ui/frame/Inspector.svelte';
   import StagePage from '$ui/frame/StagePage.svelte';
   import NewTableForm from '$ui/structure/NewTableForm.svelte';
@@ -101,6 +102,10 @@
           nothing is made until you say so.
         </p>
         {@render ways()}
+        <p class="tour">
+          New here? <button type="button" onclick={() => tour.begin()}>Take the tour</button>: six steps, to be left at
+          any time.
+        </p>
       {:else}<p>An administrator of this workspace can bring in files or make a table.</p>{/if}
     </div>
   {:else}
@@ -128,6 +133,13 @@
 {/if}
 
 <style>
+  .tour {
+    margin-top: 16px;
+  }
+  .tour button {
+    color: var(--woad);
+    text-decoration: underline;
+  }
   h2 {
     margin-bottom: 10px;
     font-size: 18px;
