@@ -19,8 +19,9 @@ export async function signIn(
   }
   const page = await context.newPage();
   await page.goto('/sign-in');
-  await page.getByLabel('Email').fill(`${name}@alderfold.example`);
-  await page.getByLabel('Password').fill('meadow-and-fell');
+  // Whatever language the browser asks for.
+  await page.locator('[name=email]').fill(`${name}@alderfold.example`);
+  await page.locator('[name=password]').fill('meadow-and-fell');
   await page.keyboard.press('Enter');
   await page.waitForURL(`${options.baseURL ?? origin()}/`);
   return page;

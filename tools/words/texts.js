@@ -165,10 +165,10 @@ export function textsOf(source, call, isModule = false) {
     // What a module lists is there before anybody's language is known.
     if (within && node.type === 'Property' && members.has(node.key.name) && replaced(node.value)) return;
     if (node.type === 'VariableDeclarator' && givesWords.test(node.id.name)) {
-      if (within && node.init?.type === 'ObjectExpression')
-        return node.init.properties.forEach(({ value }) => replaced(value));
-      if (node.init?.type === 'ArrowFunctionExpression' && !node.init.expression) return returned(node.init.body);
-      if (node.init?.type === 'ArrowFunctionExpression' && replaced(node.init.body)) return;
+      const init = node.init?.type.startsWith('TS') ? node.init.expression : node.init;
+      if (within && init?.type === 'ObjectExpression') return init.properties.forEach(({ value }) => replaced(value));
+      if (init?.type === 'ArrowFunctionExpression' && !init.expression) return returned(init.body);
+      if (init?.type === 'ArrowFunctionExpression' && replaced(init.body)) return;
     }
     if (node.type === 'FunctionDeclaration' && givesWords.test(node.id.name)) return returned(node.body);
     for (const [key, part] of Object.entries(node)) if (key !== 'loc' && typeof part === 'object') script(part, inside);

@@ -2963,4 +2963,12 @@ export const de: Words = {
   'Nothing is lost': 'Nichts geht verloren',
   'Every edit, plan and load stands in History and can be undone. Ctrl+K finds anything, and starts this tour again.':
     'Jede Änderung, jeder Plan und jedes Laden steht im Verlauf und kann rückgängig gemacht werden. Strg+K findet alles und beginnt diesen Rundgang wieder.',
+  'keeping files': 'Dateien werden behalten',
+  'making tables': 'Tabellen werden angelegt',
+  'bringing records in': 'Datensätze werden hereingebracht',
+  'building indexes and links': 'Indexe und Verknüpfungen werden gebaut',
+  calculating: 'wird berechnet',
+  'reading the package': 'das Paket wird gelesen',
+  waiting: 'wartend',
+  sent: 'gesendet',
 };

@@ -14,17 +14,17 @@
   let refused = $state('');
   let input: HTMLInputElement | undefined = $state();
 
-  const phases = {
+  const phaseWords = {
     files: 'keeping files',
     structure: 'making tables',
     records: 'bringing records in',
     rules: 'building indexes and links',
     calculation: 'calculating',
   } as const;
-  const doing = ({ progress }: PackageLoad): string => {
+  const doingWords = ({ progress }: PackageLoad): string => {
     if (!progress) return 'reading the package';
     const { phase, done, of } = progress;
-    return `${phases[phase]}${of > 1 ? `, ${done.toLocaleString()} of ${of.toLocaleString()}` : ''}`;
+    return `${phaseWords[phase]}${of > 1 ? `, ${done.toLocaleString()} of ${of.toLocaleString()}` : ''}`;
   };
 
   async function look() {
@@ -96,7 +96,7 @@
               max={Math.max(load.progress?.of ?? 1, 1)}
               value={load.progress?.done}
             ></progress>
-            {doing(load)} …
+            {doingWords(load)} …
             <Button kind="quiet" onclick={() => void stop(load)}>Cancel</Button>
           </p>
         {:else if load.state === 'done'}

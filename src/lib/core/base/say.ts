@@ -32,3 +32,6 @@ export function say(text: string, ...values: readonly unknown[]): string {
     Number(n) < values.length ? String(values[Number(n)] ?? '') : place,
   );
 }
+
+/** The same within a sentence, where English writes it small. */
+export const sayWithin = (text: string): string => (spokenCode() === written.code ? text.toLowerCase() : say(text));

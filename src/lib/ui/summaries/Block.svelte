@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { say } from '$core/base/say';
+  import { say, sayWithin } from '$core/base/say';
   import { csvOf, tableOf } from '$core/summaries/csv';
   import { blockDescriptors, chartWords } from '$core/summaries/blocks';
   import { measureLabel } from '$core/summaries/asked';
@@ -113,7 +113,7 @@
         block={block as BlockKinds['chart']}
         data={asked}
         {reading}
-        title="{title}, {say(chartWords[block.chart].label)}"
+        title="{title}, {sayWithin(chartWords[block.chart].label)}"
         {onchoose}
       />
     {:else}

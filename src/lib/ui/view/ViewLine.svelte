@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { say } from '$core/base/say';
+  import { say, sayWithin } from '$core/base/say';
   import Star from '@lucide/svelte/icons/star';
   import { isShown } from '$core/model/model';
   import type { Model, Table } from '$core/types/model';
@@ -57,7 +57,7 @@
     const fits = needed ? fields.filter(needed.fits) : [];
     if (needed && fits.length === 0)
       return frame.notices.refused({
-        message: `${table.label} has no field for a ${viewKindDescriptors[kind].label.toLowerCase()}.`,
+        message: `${table.label} has no field for a ${sayWithin(viewKindDescriptors[kind].label)}.`,
         fix: needed.needs,
       });
     const chosen = needed && (fits.find(({ key }) => key === written[needed.part]) ?? fits[0]);
