@@ -43,7 +43,7 @@
 </script>
 
 {#if step && tour.step !== null}
-  <!-- svelte-ignore a11y_no_noninteractive_element_interactions, a11y_no_noninteractive_tabindex -->
+  <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
   <section bind:this={card} aria-label="Tour" tabindex="-1" onkeydown={key}>
     <p class="count">Step {tour.step + 1} of {steps.length}</p>
     <h2>{step.title}</h2>

@@ -83,17 +83,6 @@
     border: 1px dashed var(--line-strong);
     border-radius: var(--radius);
   }
-  input::file-selector-button {
-    padding: 6px 14px;
-    margin: 0 12px 0 0;
-    font: inherit;
-    font-weight: 600;
-    color: var(--ink);
-    cursor: pointer;
-    background: var(--sunken);
-    border: 1px solid var(--line-strong);
-    border-radius: var(--radius);
-  }
   .refused {
     color: var(--madder);
     font-size: 13px;
