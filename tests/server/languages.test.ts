@@ -1,3 +1,5 @@
+import { parseValue, plainReading, type EnteredType } from '$core/fieldTypes/registry';
+import type { Field, Option } from '$core/types/field';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import { enteredIn, inLanguage, languageFor, languagesOf, textsOf } from '$core/languages/texts';
 import type { Person } from '$server/access/workspaceAccess';
@@ -299,5 +301,17 @@ test('where records are entered, options keep the words that the server knows th
   const [table] = enteredIn(workspace.model, 'de').tables;
   expect(table?.label).toBe('Völker');
   expect(table?.fields[1]?.label).toBe('Zustand');
-  expect(table?.fields[1]?.type).toEqual(workspace.model.tables[0]?.fields[1]?.type);
+  const options = optionsOf(table?.fields[1]);
+  const written = optionsOf(workspace.model.tables[0]?.fields[1]);
+  expect(options.map(({ said: _, ...option }) => option)).toEqual(written);
+  expect(options.map(({ label, said }) => said ?? label)).toEqual(written.map(({ label }) => german[label] ?? label));
+  expect(options.some(({ said }) => said !== undefined)).toBe(true);
+  // What somebody types in their language means the same as the word of the first.
+  const type = table?.fields[1]?.type as EnteredType;
+  for (const { id, label } of written)
+    for (const word of [label, german[label] ?? label, (german[label] ?? label).toUpperCase()])
+      expect(parseValue(word, type, plainReading)).toEqual({ ok: true, value: id });
 });
+
+const optionsOf = (field: Field | undefined): readonly Option[] =>
+  field?.type.kind === 'option' ? field.type.options : [];
