@@ -74,7 +74,11 @@ export const handle: Handle = async ({ event, resolve }) => {
     const asked = event.route.id === '/f/[secret]' ? event.url.searchParams.get('language') : chosen;
     event.locals.languages = asked ? [asked, ...accepted] : accepted;
     const page = (code: string) =>
-      Promise.resolve(resolve(event, { transformPageChunk: ({ html }) => html.replace('%lang%', code) }));
+      Promise.resolve(
+        resolve(event, {
+          transformPageChunk: ({ html }) => html.replace('<html lang="%lang%">', `<html lang="${code}">`),
+        }),
+      );
     // Programs are answered in English; what a form refuses is read by whoever fills it in.
     const speaks = !isCall || event.url.pathname.startsWith('/api/forms/');
     const response = await inTurn(event, isCall, () =>

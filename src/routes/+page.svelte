@@ -9,6 +9,7 @@
   import WorkspaceForm from '$ui/home/WorkspaceForm.svelte';
   import { call } from '$ui/api';
   import { switchLight } from '$ui/frame/theme';
+  import { roleWords } from '$ui/people/roleWords';
   import { agoWords } from '$ui/values/words';
   import { renewed } from '$ui/renewed';
 
@@ -217,7 +218,7 @@
                     ]}><span aria-hidden="true">…</span></Menu
                   ></span
                 >{/if}{line.changedAt ? `${agoWords(line.changedAt)} by ${line.changedBy}` : 'nothing yet'}
-              <span class="role">{say(line.roleLabel)}</span></td
+              <span class="role">{roleWords(line.role, line.roleLabel)}</span></td
             >
           </tr>
           {#each line.tables as table (table.key)}

@@ -5,7 +5,7 @@ import { cell, signIn } from './person';
 
 const outreach = '/api/workspaces/outreach';
 
-test('a form is read in the visitor’s language, and so is what came of it; a translator’s file is taken back', async ({
+test('a form is read in the visitor’s language, and so is what came of it; a translator’s file comes in', async ({
   browser,
 }) => {
   const ida = await signIn(browser, 'ida', { locale: 'de-AT' });
@@ -63,7 +63,7 @@ test('a form is read in the visitor’s language, and so is what came of it; a t
   const file = await (await going).path();
   const texts = (await readFile(file, 'utf8')).replace('<target>Größe</target>', '<target>Umfang</target>');
   await ida
-    .getByLabel('Datei zurücknehmen')
+    .getByLabel('Übersetzte Datei hereinbringen')
     .setInputFiles({ name: 'outreach.de.xlf', mimeType: 'application/xliff+xml', buffer: Buffer.from(texts) });
   await expect(ida.getByText(/übernommen/)).toBeVisible();
   await ida.goto('/w/outreach/t/swarm_reports');

@@ -18,7 +18,7 @@ const members = new Set('label words title about hint help purpose heading legen
 /** What people are told: it begins large, or with what it is about, and ends as a sentence does. */
 const wholeSentence = /^[\p{Lu}“{].* .*[.?…]$/su;
 /** What is called so gives words. */
-const givesWords = /words$|^fates$|^done$/i;
+const givesWords = /words$/i;
 /** The product is called the same in all of them. */
 const letters = { test: (text) => /\p{L}{2,}/u.test(text.replaceAll('Inner Loom', '')) };
 const blank = /\s+/g;

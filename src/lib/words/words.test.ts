@@ -2,6 +2,7 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterEach, describe, expect, test } from 'vitest';
 import { say, speakBy, type Words } from '$core/base/say';
+import { roleWords } from '$ui/people/roleWords';
 import { moduleTexts, sayInLanguages, sayInModules, speaks } from '../../../tools/words/preprocess.js';
 import { textsOf } from '../../../tools/words/texts.js';
 import { interfaceCode, interfaceCodes, wordsOf } from './languages';
@@ -102,6 +103,15 @@ describe('what is said of a component', () => {
 });
 
 describe('saying', () => {
+  test('roles that every workspace has are called in the language that is spoken, one’s own as they were named', () => {
+    speakBy(() => ({ code: 'de', words: { Reader: 'Leser', Board: 'Brett' } }));
+    expect([roleWords('reader', 'Reader'), roleWords('role_1', 'Board'), roleWords('role_2', 'Reader')]).toEqual([
+      'Leser',
+      'Board',
+      'Reader',
+    ]);
+  });
+
   afterEach(() => speakBy(() => null));
 
   test('what is not translated is said in English, with its values', () => {
@@ -112,6 +122,12 @@ describe('saying', () => {
       'Speichern',
       'Undo',
       'H-{0000}',
+    ]);
+    // What every object has is no text either.
+    expect(['constructor', 'toString', '__proto__'].map((text) => say(text))).toEqual([
+      'constructor',
+      'toString',
+      '__proto__',
     ]);
   });
 

@@ -22,11 +22,13 @@ export function speakBy(of: () => Spoken | null): void {
 export const spokenCode = (): string => (spoken() ?? written).code;
 
 /**
- * A text of the interface in the language that is spoken, with values in their places. What is not translated is said in
- * English.
+ * A text of the interface in the language that is spoken, with values in their places. What is not translated is said
+ * in English.
  */
 export function say(text: string, ...values: readonly unknown[]): string {
-  const said = spoken()?.words[text] ?? text;
+  const words = spoken()?.words;
+  // A name that every object has, such as “constructor”, is no text of the interface.
+  const said = words && Object.hasOwn(words, text) ? (words[text] ?? text) : text;
   if (values.length === 0) return said;
   return said.replaceAll(/\{(\d)\}/g, (place, n: string) =>
     Number(n) < values.length ? String(values[Number(n)] ?? '') : place,

@@ -90,7 +90,7 @@ export const getTranslations = workspaceEndpoint({
 export const postTranslations = workspaceEndpoint({
   method: 'POST',
   path: `${ofWorkspace}/{code}/texts`,
-  summary: 'Take back what a translator made: the text of an XLIFF file (1.2 or 2.x) or of a CSV',
+  summary: 'Bring in what a translator made: the text of an XLIFF file (1.2 or 2.x) or of a CSV',
   needs: 'design',
   body: Joi.object({ xliff: Joi.string().max(20_000_000), csv: Joi.string().max(20_000_000) }).xor('xliff', 'csv'),
   answers: '{taken, unknown, blank}: texts that are another one now, that are none here, and that say nothing',

@@ -1,6 +1,7 @@
 import Joi from 'joi';
-import { dyes, type Dye } from '$core/types/field';
-import { icons, type Icon } from '$core/types/icons';
+import { looks } from '../base/looks';
+import type { Dye } from '$core/types/field';
+import type { Icon } from '$core/types/icons';
 
 /** The format of a package’s structure; a later one is not read. */
 export const packageFormat = 1;
@@ -64,13 +65,7 @@ export const structureSchema = Joi.object({
         label: Joi.string().trim().max(120).required(),
         description: Joi.string().allow('').max(2000).default(''),
         zone: Joi.string().max(60).default('UTC'),
-        dye: Joi.string()
-          .valid(...dyes)
-          .default('woad'),
-        icon: Joi.string()
-          .valid(...icons)
-          .allow(null)
-          .default(null),
+        ...looks,
         weave: Joi.object()
           .pattern(key, Joi.object({ x: coordinate.required(), y: coordinate.required() }))
           .max(2000)

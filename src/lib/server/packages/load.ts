@@ -12,7 +12,7 @@ import { refuse, Refusal } from '../base/refusal';
 import { identifier, join, raw, sql } from '../base/sql';
 import { unfitSql } from '../fieldTypes/registry';
 import type { Archive } from '../intake/reading/archive';
-import type { HistoryRow } from '../records/edits';
+import { madeRun, type HistoryRow } from '../records/edits';
 import { sequenceName } from '../sql/column';
 import { recordColumn } from '../export/csv';
 import { asideColumns, columnsOf, stagedColumns, type PackedFile } from './descriptor';
@@ -88,14 +88,7 @@ export async function loadSheet(
   `);
   return {
     records: table.pairs ? 0 : rows.reduce((sum, { n }) => sum + n, 0),
-    history: rows.map(({ first, last }) => ({
-      table: table.id,
-      first,
-      last,
-      kind: 'made',
-      before: null,
-      after: null,
-    })),
+    history: rows.map(({ first, last }) => madeRun(table.id, first, last)),
     notes,
   };
 }

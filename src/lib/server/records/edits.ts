@@ -49,6 +49,16 @@ export interface HistoryRow {
   readonly routine?: string;
 }
 
+/** One line of the history for a run of new records, whose numbers follow each other. */
+export const madeRun = (table: string, first: number, last: number): HistoryRow => ({
+  table,
+  first,
+  last,
+  kind: 'made',
+  before: null,
+  after: null,
+});
+
 /** What is worked out after a write, and on whose behalf. */
 export interface Following extends Recalculation {
   /** Over everything: for what deletion rules make of records that leave a feed. */

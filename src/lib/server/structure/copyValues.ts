@@ -8,7 +8,7 @@ import { quoteIdentifier } from '$core/base/sql';
 import { type WorkspaceAccess } from '../access/workspaceAccess';
 import { homeOf, tableName, tableSql } from '../access/workspaceState';
 import type { Client } from '../database/pool';
-import type { HistoryRow } from '../records/edits';
+import { madeRun, type HistoryRow } from '../records/edits';
 import { textSql } from '../fieldTypes/registry';
 import { titleSql } from '../query/selection';
 import type { SetAsideRow } from '../records/keepAside';
@@ -345,7 +345,5 @@ async function makeTargets(
     `,
   );
   const { first = null, last = null } = rows[0] ?? {};
-  return first === null || last === null
-    ? []
-    : [{ table: target.id, first, last, kind: 'made', before: null, after: null }];
+  return first === null || last === null ? [] : [madeRun(target.id, first, last)];
 }

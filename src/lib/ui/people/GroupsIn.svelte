@@ -5,7 +5,7 @@
   import Button from '../controls/Button.svelte';
   import { useFrame } from '../frame/context';
   import { counted } from '../values/words';
-  import type { RoleChoice } from './roleWords';
+  import { roleWords, type RoleChoice } from './roleWords';
 
   /** The groups that a workspace is given to: whoever is in one is in the workspace. */
   const {
@@ -91,7 +91,7 @@
                       `${group.label} has another role now.`,
                     )}
                   >{#each roles as { id, label } (id)}<option value={id}>{label}</option>{/each}</select
-                >{:else}{group.roleLabel}{/if}</td
+                >{:else}{roleWords(group.role, group.roleLabel)}{/if}</td
             >
             <td title={new Date(group.since).toLocaleString()}>{new Date(group.since).toLocaleDateString()}</td>
             <td

@@ -6,6 +6,7 @@
   import { call, workspacePath } from '../api';
   import Button from '../controls/Button.svelte';
   import { useFrame } from '../frame/context';
+  import { roleWords } from '../people/roleWords';
   import { counted } from '../values/words';
   import ShownOnce from '../controls/ShownOnce.svelte';
 
@@ -63,7 +64,7 @@
   <label
     >Sees what is seen by
     <select class="in-line" bind:value={role} aria-label="Role of the way into the database"
-      >{#each roles as { id, label: name } (id)}<option value={id}>{name}</option>{/each}</select
+      >{#each roles as { id, label: name } (id)}<option value={id}>{roleWords(id, name)}</option>{/each}</select
     ></label
   >
   <label
@@ -99,7 +100,7 @@
             ><b>{one.label}</b>
             <div class="login">{one.login}</div></td
           >
-          <td>{one.roleLabel}</td>
+          <td>{roleWords(one.role, one.roleLabel)}</td>
           <td>{one.names}</td>
           <td>{one.by}, {new Date(one.madeAt).toLocaleDateString()}</td>
           <td>{one.connected === 0 ? 'no' : counted(one.connected, 'connection')}</td>

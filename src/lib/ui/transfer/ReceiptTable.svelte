@@ -23,14 +23,14 @@
     clearLinks: 'links',
     removeRecords: 'records',
   };
-  const done = {
+  const doneWords = {
     copyRecords: 'written',
     setValues: 'changed',
     pointLinks: 'pointed',
     clearLinks: 'made blank',
     removeRecords: 'taken out',
   };
-  const same = {
+  const sameWords = {
     copyRecords: 'already there',
     setValues: 'had it already',
     pointLinks: 'linked already',
@@ -48,7 +48,7 @@
         <td class="n">{line.chosen.toLocaleString()} {say(words[line.did])}</td>
         <td>
           {line.written.toLocaleString()}
-          {done[line.did]}{#if line.same > 0}; {line.same.toLocaleString()} {same[line.did]}{/if}
+          {doneWords[line.did]}{#if line.same > 0}; {line.same.toLocaleString()} {sameWords[line.did]}{/if}
           {#if line.aside > 0}<p class="warn">
               ⚠ {counted(line.aside, 'value')} did not fit and will wait in Set aside.
               <a href="{misfits}?step={at}&what=values" download>Download them</a>

@@ -35,7 +35,7 @@
   const receipt = $derived(draft.shown?.receipt ?? draft.shown?.tried ?? null);
   const differs = $derived((receipt?.formulas ?? []).some(({ differ }) => differ > 0));
   const isCurrent = $derived(draft.busy !== 'planning' && draft.wanted !== null && draft.problem === null);
-  const fates: Record<LinkLine['fate'], string> = {
+  const fateWords: Record<LinkLine['fate'], string> = {
     follows: 'follows',
     pointed: 're-pointed',
     cleared: 'cleared',
@@ -77,7 +77,7 @@
       <table class="listing">
         <tbody
           >{#each plan.links as { link, fate, words }, at (at)}<tr
-              ><td>{link}</td><td><b class={fate}>{fates[fate]}</b></td><td>{words}</td></tr
+              ><td>{link}</td><td><b class={fate}>{fateWords[fate]}</b></td><td>{words}</td></tr
             >{/each}</tbody
         >
       </table>

@@ -54,14 +54,16 @@ export const getPackage = workspaceEndpoint({
   },
 });
 
+const packageLoad =
+  '{id, name, state: "working"|"done"|"failed", progress: {phase, done, of}, problem, workspaces, records, notes, at}';
+
 export const postPackage = endpoint({
   method: 'POST',
   path: '/api/packages',
   summary: 'Bring a package in: its workspaces are made anew, while you ask how far it is',
   streams: true,
   sends: { 'multipart/form-data': filesSent },
-  answers:
-    '{id, name, state: "working"|"done"|"failed", progress: {phase, done, of}, problem, workspaces, records, notes, at}',
+  answers: packageLoad,
   answer: async ({ pool, person, event }) => {
     const [file] = await receiveFiles(event, limits);
     if (!file) throw refuse(400, 'No file came in.', 'Send the package as a part of multipart/form-data.');
@@ -81,7 +83,7 @@ export const getPackageLoad = endpoint({
   method: 'GET',
   path: '/api/packages/{id}',
   summary: 'How far a package is that you bring in, or what became of it',
-  answers: '{id, name, state, progress, problem, workspaces, records, notes, at}',
+  answers: packageLoad,
   answer: ({ pool, person, params }) => packageLoadAt(pool, person, numberAt(params.id)),
 });
 
@@ -89,6 +91,6 @@ export const deletePackageLoad = endpoint({
   method: 'DELETE',
   path: '/api/packages/{id}',
   summary: 'Stop bringing a package in; nothing of it is kept',
-  answers: '{id, name, state, progress, problem, workspaces, records, notes, at}',
+  answers: packageLoad,
   answer: ({ pool, person, params }) => cancelPackage(pool, person, numberAt(params.id)),
 });

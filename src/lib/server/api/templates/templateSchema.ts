@@ -1,7 +1,6 @@
 import Joi from 'joi';
+import { looks } from '../../base/looks';
 import { partKinds, partOf } from '$core/parts/parts';
-import { icons } from '$core/types/icons';
-import { dyes } from '$core/types/field';
 import { tableMembers } from '../changes/tables';
 import { partSchemas } from '../views/partSchemas';
 
@@ -59,13 +58,7 @@ export const templateSchema = Joi.object({
   label: label.required(),
   description: Joi.string().allow('').max(2000).default(''),
   purpose: Joi.string().allow('').max(120).default('').description('the trade that it is for'),
-  dye: Joi.string()
-    .valid(...dyes)
-    .default('woad'),
-  icon: Joi.string()
-    .valid(...icons)
-    .allow(null)
-    .default(null),
+  ...looks,
   tables: Joi.array().min(1).max(500).items(table).required(),
   ...partsOf(true),
   samples: Joi.object()

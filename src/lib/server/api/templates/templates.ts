@@ -1,9 +1,8 @@
 import Joi from 'joi';
+import { looks } from '../../base/looks';
 import { contentsOf, linksOutside, takeTables } from '$core/templates/taken';
 import { structureDifference } from '$core/changes/difference';
 import { alignedTo, namesIn, withIdentities } from '$core/templates/identities';
-import { icons } from '$core/types/icons';
-import { dyes } from '$core/types/field';
 import type { Template, TemplateHead } from '$core/types/template';
 import { authorize, requireRight, tableAt, type WorkspaceAccess } from '../../access/workspaceAccess';
 import { refuse } from '../../base/refusal';
@@ -137,13 +136,7 @@ const head = {
   label: label.required(),
   description: Joi.string().allow('').max(2000).default(''),
   purpose: Joi.string().allow('').max(120).default(''),
-  dye: Joi.string()
-    .valid(...dyes)
-    .default('woad'),
-  icon: Joi.string()
-    .valid(...icons)
-    .allow(null)
-    .default(null),
+  ...looks,
 };
 
 const inWorkspace = '/api/workspaces/{ws}/templates';

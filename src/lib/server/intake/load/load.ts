@@ -10,7 +10,7 @@ import { tableName, tableSql } from '../../access/workspaceState';
 import type { Client } from '../../database/pool';
 import { type Writing } from '../../records/applyEdits';
 import { recordBatch } from '../../records/recordBatch';
-import type { HistoryRow } from '../../records/edits';
+import { madeRun, type HistoryRow } from '../../records/edits';
 import { recalculate } from '../../records/recalculate';
 import { keepOutgoing } from '../../records/routines/outgoing';
 import { runRoutines } from '../../records/routines/runRoutines';
@@ -71,7 +71,7 @@ export async function loadSheets(
     [...structure.effects, { changed: fields.map((field) => [field, 'all'] as const) }],
   );
   const info = { kind: 'load', title, changes, inverse: structure.inverse } as const;
-  const written = [...missing.map(({ target, first, last }) => run(target, first, last)), ...records.history];
+  const written = [...missing.map(({ target, first, last }) => madeRun(target.id, first, last)), ...records.history];
   const { batch } = await recordBatch(
     { ...writing, access },
     info,
@@ -112,16 +112,6 @@ export async function loadSheets(
 const some = <K extends string, T>(key: K, list: readonly T[]) =>
   (list.length > 0 ? { [key]: list } : {}) as { readonly [Key in K]?: readonly T[] };
 
-/** One line of the history for a run of new records. */
-const run = (table: Table, first: number, last: number): HistoryRow => ({
-  table: table.id,
-  first,
-  last,
-  kind: 'made',
-  before: null,
-  after: null,
-});
-
 /** The calculated fields of tables that were loaded into are worked out for all of their records. */
 const anewOf = ({ access, all }: Loading, fields: readonly FieldId[]): ReadonlySet<FieldId> => {
   const own = new Set(fields);
@@ -159,7 +149,7 @@ async function loadRecords(
       return Promise.resolve();
     });
     if (outcome) changes.set(one, outcome);
-    for (const [first, last] of runsOfRows(sheet)) made.push(run(table, offset + first, offset + last));
+    for (const [first, last] of runsOfRows(sheet)) made.push(madeRun(table.id, offset + first, offset + last));
     written.add(table);
   }
   for (const id of loading.created) written.add(tableOf(loading.access.workspace.model, id));

@@ -10,7 +10,7 @@ import { type WorkspaceAccess } from '../../access/workspaceAccess';
 import { homeOf, tableName, tableSql } from '../../access/workspaceState';
 import type { Client } from '../../database/pool';
 import { refuse } from '../../base/refusal';
-import type { HistoryRow } from '../../records/edits';
+import { madeRun, type HistoryRow } from '../../records/edits';
 import { readSql, textSql } from '../../fieldTypes/registry';
 import { titleSql } from '../../query/selection';
 import { cleanedSql } from '../staged/cleaning';
@@ -364,7 +364,5 @@ async function makeWanted(client: Client, { name, table, near, far }: Pairs): Pr
     `,
   );
   const [run] = rows;
-  return run && run.first !== null
-    ? [{ table: table.id, first: run.first, last: run.last, kind: 'made', before: null, after: null }]
-    : [];
+  return run && run.first !== null ? [madeRun(table.id, run.first, run.last)] : [];
 }

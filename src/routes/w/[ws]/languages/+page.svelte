@@ -156,7 +156,7 @@
           <Button href="{path}/{code}/texts?format=xliff">XLIFF</Button>
           <Button href="{path}/{code}/texts?format=csv">CSV</Button>
           <label class="file"
-            >Take back a file
+            >Bring in a translated file
             <input
               type="file"
               accept=".xlf,.xliff,.xml,.csv"

@@ -1,5 +1,4 @@
 <script lang="ts">
-  import { say } from '$core/base/say';
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import type { GroupMember, Member } from '$server/access/members';
@@ -14,6 +13,7 @@
   import GroupsIn from '$ui/people/GroupsIn.svelte';
   import LeftBehind from '$ui/people/LeftBehind.svelte';
   import { seeAs } from '$ui/frame/seeAs';
+  import { roleWords } from '$ui/people/roleWords';
   import { agoWords, counted } from '$ui/values/words';
   import { renewed } from '$ui/renewed';
 
@@ -124,7 +124,7 @@
       <label
         >as
         <select class="in-line" bind:value={role} aria-label="Role of the person to add"
-          >{#each roleChoices as { id, label } (id)}<option value={id}>{say(label)}</option>{/each}</select
+          >{#each roleChoices as { id, label } (id)}<option value={id}>{roleWords(id, label)}</option>{/each}</select
         ></label
       >
       <Button kind="main" type="submit" disabled={chosen === ''}>Add</Button>
@@ -178,7 +178,7 @@
                       value={id}>{label}</option
                     >{/each}</select
                 >
-              {:else}{say(member.roleLabel)}{/if}
+              {:else}{roleWords(member.role, member.roleLabel)}{/if}
               {#if member.via}<div class="aside">by the group {member.via}</div>{/if}
             </td>
             <td title={new Date(member.since).toLocaleString()}>{new Date(member.since).toLocaleDateString()}</td>
