@@ -315,3 +315,37 @@ test('where records are entered, options keep the words that the server knows th
 
 const optionsOf = (field: Field | undefined): readonly Option[] =>
   field?.type.kind === 'option' ? field.type.options : [];
+
+test('fields called as every object’s own are read, listed and translated like any other', async () => {
+  const names = ['constructor', 'toString', 'valueOf', 'hasOwnProperty'];
+  for (const [n, label] of names.entries())
+    await place.change({ do: 'addField', table: 'hives', field: { label, key: `odd_${n}`, type: 'text' } });
+  await call('POST', '', { code: 'de' });
+  const shown = async () => {
+    const [table] = inLanguage((await place.access()).workspace.model, 'de').tables;
+    return table?.fields.filter(({ key }) => key.startsWith('odd_')).map(({ label }) => label);
+  };
+  expect(await shown()).toEqual(names);
+  const { answer } = await call('GET', '');
+  const lines = (answer.texts as { text: string; translations: Asked }[]).filter(({ text }) => names.includes(text));
+  expect(lines.map(({ translations }) => translations)).toEqual(names.map(() => ({})));
+  expect(answer.languages).toMatchObject([{ translated: 0 }]);
+  const file = await fetched(place, at(place, '/languages/de/texts?format=csv'));
+  for (const name of names) expect(file).toContain(`\r\n${name},,`);
+  await call('PATCH', '/de', { texts: { constructor: 'Erbauer', toString: 'zu Text' } });
+  expect(await shown()).toEqual(['Erbauer', 'zu Text', 'valueOf', 'hasOwnProperty']);
+});
+
+test('of translators who save at once nobody’s work is written over', async () => {
+  await call('POST', '', { code: 'de' });
+  const pairs = Object.entries(german);
+  const answers = await Promise.all(pairs.map(([from, to]) => call('PATCH', '/de', { texts: { [from]: to } })));
+  const { answer } = await call('GET', '');
+  const there = (answer.texts as { text: string; translations: Asked }[]).flatMap(({ text, translations }) =>
+    translations.de === undefined ? [] : [text],
+  );
+  const kept = pairs.filter((_, n) => answers[n]?.status === 200).map(([from]) => from);
+  expect(kept.length).toBeGreaterThan(0);
+  expect(there.toSorted()).toEqual(kept.toSorted());
+  expect(answers.filter(({ status }) => status !== 200 && status !== 409)).toEqual([]);
+});

@@ -19,7 +19,10 @@ const reservedWords = new Set(
 /** Columns that every table of PostgreSQL has by itself. */
 const systemColumns = new Set(['tableoid', 'xmin', 'cmin', 'xmax', 'cmax', 'ctid']);
 
-const isReserved = (key: string): boolean => reservedWords.has(key) || systemColumns.has(key);
+/** What every object has under a name that a key could be. */
+const inherited = 'constructor';
+
+const isReserved = (key: string): boolean => reservedWords.has(key) || systemColumns.has(key) || key === inherited;
 
 /** Schemas that are not a workspace's. */
 const reservedSchemas = new Set(['public', 'loom', 'loom_staging', 'information_schema']);

@@ -1,3 +1,5 @@
+import { own } from './own';
+
 /** The words of the interface in one language, by those in English: `{0}`, `{1}` stand where values come. */
 export type Words = Readonly<Record<string, string>>;
 
@@ -26,9 +28,7 @@ export const spokenCode = (): string => (spoken() ?? written).code;
  * in English.
  */
 export function say(text: string, ...values: readonly unknown[]): string {
-  const words = spoken()?.words;
-  // A name that every object has, such as “constructor”, is no text of the interface.
-  const said = words && Object.hasOwn(words, text) ? (words[text] ?? text) : text;
+  const said = own((spoken() ?? written).words, text) ?? text;
   if (values.length === 0) return said;
   return said.replaceAll(/\{(\d)\}/g, (place, n: string) =>
     Number(n) < values.length ? String(values[Number(n)] ?? '') : place,

@@ -211,6 +211,8 @@ test('calculated fields come after what they need', () => {
 
 describe('keys', () => {
   test.each([
+    // What every object has by itself.
+    ['Constructor', 'constructor_field'],
     ['Next inspection due', 'next_inspection_due'],
     ['Größe (kg)', 'grosse_kg'],
     ['€', 'field'],

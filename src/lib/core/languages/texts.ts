@@ -1,3 +1,4 @@
+import { own } from '../base/own';
 import { emptyModel, ownTables } from '../model/model';
 import { mapParts, partOf } from '../parts/parts';
 import type { TurnText } from '../parts/part';
@@ -102,7 +103,7 @@ export function inLanguage(model: Model, code: string | null): Model {
   if (!language) return model;
   const of = known.get(model) ?? new Map<string, Model>();
   known.set(model, of);
-  const ready = of.get(language.code) ?? mapTexts(model, (text) => language.texts[text] ?? text);
+  const ready = of.get(language.code) ?? mapTexts(model, (text) => own(language.texts, text) ?? text);
   of.set(language.code, ready);
   return ready;
 }

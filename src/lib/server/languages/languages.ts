@@ -1,3 +1,4 @@
+import { own } from '$core/base/own';
 import { firstCode, languagesOf, textsOf } from '$core/languages/texts';
 import { language as languagePart } from '$core/parts/language';
 import { newId } from '$core/types/identity';
@@ -33,7 +34,10 @@ export function textLines({ workspace }: WorkspaceAccess): {
     text,
     where,
     translations: Object.fromEntries(
-      others.flatMap(({ code, texts: all }) => (all[text] === undefined ? [] : [[code, all[text]] as const])),
+      others.flatMap(({ code, texts: all }) => {
+        const translated = own(all, text);
+        return translated === undefined ? [] : [[code, translated] as const];
+      }),
     ),
   }));
   return {
@@ -117,7 +121,7 @@ export function translationsOf(
 ): { readonly first: string; readonly texts: readonly Translation[] } {
   const { texts: all } = known(access, code);
   const { first, texts } = textLines(access);
-  return { first, texts: texts.map(({ text, where }) => ({ text, where, translated: all[text] ?? '' })) };
+  return { first, texts: texts.map(({ text, where }) => ({ text, where, translated: own(all, text) ?? '' })) };
 }
 
 /** Takes what a translator sent; what is no text here any more, and what says nothing, is passed over and counted. */

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { own } from '$core/base/own';
   import { keepFocus } from './keepFocus';
   import { innerHeight } from 'svelte/reactivity/window';
   import { tick, untrack } from 'svelte';
@@ -593,10 +594,10 @@
         ><TypedValue {model} {field} value={waits.values[field.key]} /></span
       >
     {:else if isDraft(line)}
-      {#if field.key in draft || field.key in preset}<TypedValue
+      {#if Object.hasOwn(draft, field.key) || Object.hasOwn(preset, field.key)}<TypedValue
           {model}
           {field}
-          value={draft[field.key] ?? preset[field.key]}
+          value={own(draft, field.key) ?? own(preset, field.key)}
         />
       {:else if column === 0 && Object.keys(draft).length === 0}<span class="hint">new …</span>{/if}
     {:else if column === 0}<span class="hint" aria-label="being read">…</span>{/if}

@@ -109,7 +109,7 @@
     return Object.fromEntries(
       fieldItems(form).flatMap((item) => {
         const field = fieldOfItem(item);
-        if (!field || item.hidden || !shown.items.has(item) || !(field.key in values)) return [];
+        if (!field || item.hidden || !shown.items.has(item) || !Object.hasOwn(values, field.key)) return [];
         return start && values[field.key] === start[field.key] ? [] : [[field.key, values[field.key]]];
       }),
     );

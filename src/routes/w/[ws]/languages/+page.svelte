@@ -1,5 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte';
+  import { own } from '$core/base/own';
   import type { LanguageLine, TextLine } from '$server/languages/languages';
   import { call, workspacePath } from '$ui/api';
   import Button from '$ui/controls/Button.svelte';
@@ -74,7 +75,7 @@
     saving = false;
     if (!answer.ok) return notices.refused(answer.problem);
     // What was typed meanwhile is still to be saved.
-    drafts = Object.fromEntries(Object.entries(drafts).filter(([text, is]) => sent[text] !== is));
+    drafts = Object.fromEntries(Object.entries(drafts).filter(([text, is]) => own(sent, text) !== is));
     notices.done(`${counted(Object.keys(sent).length, 'text')} saved.`);
     await look(path);
   }
@@ -175,14 +176,14 @@
         <thead><tr><th>{read.first}</th><th>{language.label}</th><th>where</th></tr></thead>
         <tbody>
           {#each found.slice(0, most) as { text, where, translations } (text)}
-            <tr class:draft={text in drafts}>
+            <tr class:draft={Object.hasOwn(drafts, text)}>
               <td class="text">{text}</td>
               <td>
                 <textarea
                   rows={Math.min(6, 1 + text.split('\n').length - 1 + Math.floor(text.length / 60))}
                   lang={code}
                   aria-label="{language.label}: {text}"
-                  value={drafts[text] ?? translations[code] ?? ''}
+                  value={own(drafts, text) ?? translations[code] ?? ''}
                   oninput={(event) => type(text, event.currentTarget.value)}
                   onkeydown={key}
                 ></textarea>
