@@ -141,7 +141,7 @@ test('a button asks, for a record and for a selection; messages are refused, sen
 }) => {
   const page = await signIn(browser, 'ida');
   await page.goto('/outbox');
-  await page.getByRole('button', { name: /Thank you for telling us of the swarm/ }).click();
+  await page.getByRole('button', { name: /Thank you for telling us of the swarm to ada\.thwaite@/ }).click();
   await expect(page.getByText('A keeper near you comes within the day.')).toBeVisible();
   await page.getByRole('button', { name: 'Headers' }).click();
   await expect(page.getByText('ada.thwaite@alderfold.example', { exact: true })).toBeVisible();
